@@ -6,7 +6,7 @@ mistake, unless the layout has no such area, or it is what another sidebar or ba
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import cache
 
 from davlo.core.outcomes.areas import BAND, CONTENT, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in
@@ -14,6 +14,7 @@ from davlo.core.outcomes.shown_things import ShownBlock, ShownThing, ShownThings
 from davlo.core.site.people import VISITOR
 from davlo.files.built.built_page import BuiltArea, BuiltBlock, BuiltPage
 from davlo.files.built.page_areas import LANDMARKS, MOST_TEXT
+from davlo.files.built.page_texts import letters_of
 
 from .built_site import BuiltSite
 from .mistakes import Mistake
@@ -40,12 +41,15 @@ def compared_areas(site: BuiltSite) -> bool:
 
 
 class _Words:
-    """What an area of a built page shows: its letters and digits, and its links."""
+    """What an area of a built page shows: its letters and digits, and its links.
 
-    def __init__(self, site: BuiltSite, blocks: tuple[BuiltBlock, ...]) -> None:
+    `read` gives the letters of a label.
+    """
+
+    def __init__(self, site: BuiltSite, blocks: tuple[BuiltBlock, ...], read: Callable[[str], str]) -> None:
         self.is_empty = not blocks
         self.letters = _letters(" ".join(f"{block.heading} {block.text}" for block in blocks))
-        links = [(_letters(label), site.path_of(target)) for block in blocks for label, target in block.links]
+        links = [(read(label), site.path_of(target)) for block in blocks for label, target in block.links]
         self.links = {*links}
         self.lacking: dict[int, tuple[str, ...]] = {}  # what is missing of a block, by the number of the block
 
@@ -56,7 +60,8 @@ class _AreaChecks:
     def __init__(self, site: BuiltSite) -> None:
         self._site = site
         self._things = ShownThings(site.outcomes, VISITOR)
-        self._words = cache(lambda blocks: _Words(site, blocks))
+        of_label = cache(_letters)
+        self._words = cache(lambda blocks: _Words(site, blocks, of_label))
         self._of_area = cache(self._things.of)
         self._holders = cache(self._read_holders)
 
@@ -70,7 +75,7 @@ class _AreaChecks:
         for one in wanted:
             shown = places.get(one.area)
             yield from self._of_one(number, one, self._words(shown.blocks if shown else ()), language)
-        layout = site.declarations.layouts.get(str(self._site.effective[site.tree.paths[number]]["layout.name"]))
+        layout = self._site.composition(number).layout
         used = {area.name for area in places.values()}
         for name, area in found.items():
             if layout and name not in used and area.blocks and layout.lacks(name):
@@ -217,7 +222,7 @@ def _is_aside(name: str) -> bool:
 
 def _letters(text: str) -> str:
     """The letters and digits of a text, all small: what two ways to write it have in common."""
-    return "".join(filter(str.isalnum, text.casefold()))
+    return letters_of(text.casefold())
 
 
 def _words(stands: Stands) -> str:

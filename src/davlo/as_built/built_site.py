@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from functools import cache, cached_property
+from collections.abc import Iterator, Sequence
+from functools import cache, cached_property, partial
 
 import numpy as np
 
 from davlo.core.arrays.codebooks import Mask
+from davlo.core.arrays.texts import Texts
 from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.areas import AreaContent, composition
 from davlo.core.outcomes.page_outcomes import Outcomes
 from davlo.core.outcomes.sitemap.addresses import Published, published
 from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.model import SiteModel
 from davlo.core.site.people import VISITOR
 from davlo.core.site.source import Source, source_of
 from davlo.files.built.built_folder import BuiltFolder
@@ -27,8 +29,7 @@ _ENDINGS = (".html", ".htm", ".xhtml")
 class BuiltSite:
     """The site's pages and the files that show them.
 
-    `shown`: the pages that are there, each once, in the order of the files. `whole(target)`: the full address of a
-    link's target; `path_of(target)`: the path of the page that a link leads to. Both remember what they found.
+    `shown`: the pages that are there, each once, in the order of the files.
     """
 
     def __init__(self, effective: EffectiveModel, built: BuiltFolder) -> None:
@@ -37,8 +38,10 @@ class BuiltSite:
         self.shown: list[tuple[int, BuiltPage]] = []
         self._twice: list[tuple[int, BuiltPage]] = []
         self._unknown: list[BuiltPage] = []
-        self._areas: dict[int, tuple[AreaContent, ...]] = {}
-        self.whole, self.path_of = cache(self._whole), cache(self._path_of)
+        self.path_of = cache(self._path_of)
+        self.composition = cache(partial(composition, effective))
+        self._known = _Known(self.site)
+        self._known.learn(built.pages)
         seen = set[tuple[int, str]]()
         for page in built.pages:
             number, language = self._page_of(page)
@@ -83,47 +86,53 @@ class BuiltSite:
     @cached_property
     def drawn(self) -> list[tuple[int, BuiltPage]]:
         """Those of `shown` that should be there, and that show something: others only send their readers on."""
-        leads_away = self.site.details.leads_away
-        return [(number, page) for number, page in self.shown if self.expected[number] and not leads_away[number]]
+        return [(number, page) for number, page in self.shown if self.expected[number] and not self.leads_away[number]]
+
+    @cached_property
+    def leads_away(self) -> Mask:
+        """The pages that only send their readers on. bool[pages]"""
+        return self.site.details.leads_away
 
     def _page_of(self, page: BuiltPage) -> tuple[int, str]:
         """The page that a file shows, by where it lies, else by the address that it gives as its own."""
-        names = self.site.page_names
-        path = names.path(self.site.url + page.address)
-        bare = next((path.removesuffix(ending) for ending in _ENDINGS if path.endswith(ending)), path)
-        for one in (path, bare, names.path(page.canonical) if page.canonical else ""):
+        for one in _paths_of(self.site, page):
             if one in self._by_address:
                 return self._by_address[one]
-            number = self.site.tree.find(one) if one else -1
+            number = self.number_of(one)
             if number >= 0:
                 return number, ""
         return -1, ""
 
-    def _whole(self, target: str) -> str:
+    def whole(self, target: str) -> str:
         """The full address of a link's target, in the form that compares addresses (RFC 3986, section 6.2.2)."""
-        address = self.site.url + target if target.startswith("/") else target
-        return as_published([address])[0]
+        if target not in self._known.whole:
+            self._known.learn_targets([target])
+        return self._known.whole[target]
+
+    def number_of(self, path: str) -> int:
+        """The number of a page; -1 if there is none."""
+        if path not in self._known.number:
+            self._known.learn_paths([path])
+        return self._known.number[path]
 
     def _path_of(self, target: str) -> str:
         """The path of the page that a link leads to; the link itself if it leads to no page."""
         path = self.site.page_names.path(self.whole(target)) if target else ""
-        page, _ = self._by_address.get(path, (self.site.tree.find(path) if path else -1, ""))
+        page, _ = self._by_address.get(path, (self.number_of(path), ""))
         page = self._by_file.get(path, page) if page < 0 else page
         return self.site.tree.paths[page] if page >= 0 else path
 
     def page_met(self, target: str) -> str:
         """The path of the page that a reader meets at a link's target: the one that it leads on to, if it does."""
         path = self.path_of(target)
-        page, details = self.site.tree.find(path), self.site.details
-        if page >= 0 and details.leads_away[page]:
-            return self.path_of(details.columns["leads_to"][page])
+        page = self.number_of(path)
+        if page >= 0 and self.leads_away[page]:
+            return self.path_of(self.site.details.columns["leads_to"][page])
         return path
 
     def areas(self, page: int) -> tuple[AreaContent, ...]:
         """What should stand in each area of a page."""
-        if page not in self._areas:
-            self._areas[page] = tuple(composition(self.effective, page).areas)
-        return self._areas[page]
+        return self.composition(page).areas
 
     def source(self, page: int, setting: str) -> Source | None:
         """The statement that decides a setting of a page; None where there is no such setting."""
@@ -147,5 +156,44 @@ class BuiltSite:
                 yield Mistake(OPEN, paths[number], source=self.source(number, "access.everyone"))
         there = np.zeros(len(self.site.tree), dtype=bool)
         there[[number for number, _ in self.shown]] = True
-        for number in np.flatnonzero(self.expected & ~details.leads_away & ~there).tolist():
+        for number in np.flatnonzero(self.expected & ~self.leads_away & ~there).tolist():
             yield Mistake(MISSING, paths[number])
+
+
+class _Known:
+    """The full addresses of links' targets, and the numbers of paths: many are looked up at once.
+
+    `whole`: by target. `number`: by path; -1 where there is no such page.
+    """
+
+    def __init__(self, site: SiteModel) -> None:
+        self._site = site
+        self.whole: dict[str, str] = {}
+        self.number: dict[str, int] = {}
+
+    def learn(self, pages: Sequence[BuiltPage]) -> None:
+        """Look up what pages and their links are called."""
+        blocks = {id(block): block for page in pages for area in page.areas for block in area.blocks}
+        targets = dict.fromkeys(target for block in blocks.values() for _, target in block.links)
+        for page in pages:
+            targets.update(dict.fromkeys((*page.canonicals, *(target for _, target in page.alternates))))
+        self.learn_targets([*targets])
+        self.learn_paths([path for page in pages for path in _paths_of(self._site, page)])
+
+    def learn_targets(self, targets: Sequence[str]) -> None:
+        """Look up targets of links, and the pages that they lead to."""
+        full = (self._site.url + target if target.startswith("/") else target for target in targets)
+        self.whole.update(zip(targets, as_published(full), strict=True))
+        self.learn_paths([self._site.page_names.path(self.whole[target]) for target in targets])
+
+    def learn_paths(self, paths: Sequence[str]) -> None:
+        """Look up paths; what is no path is no page's."""
+        self.number.update(zip(paths, self._site.tree.find_all(Texts.of(paths)).tolist(), strict=True))
+
+
+def _paths_of(site: SiteModel, page: BuiltPage) -> tuple[str, ...]:
+    """What the page that a file shows can be called: by where it lies, or by the address that it gives as its own."""
+    names = site.page_names
+    path = names.path(site.url + page.address)
+    bare = next((path.removesuffix(ending) for ending in _ENDINGS if path.endswith(ending)), path)
+    return (path, bare, names.path(page.canonical)) if page.canonical else (path, bare)

@@ -20,16 +20,16 @@ def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
     """Document titles, headings, robots, canonical addresses, languages, alternates and redirects that differ."""
     details, paths = site.site.details, site.site.tree.paths
     has_heading, may_index = is_yes(site.effective, "heading.show"), is_yes(site.effective, "robots.index")
-    urls = _urls(site)
+    urls = _Urls(site)
     drawn = [page for _, page in site.drawn]
     says_languages = any(page.language for page in drawn)
     needs_canonical = sum(not page.canonicals for page in drawn) * MOST_LACK <= len(drawn)
-    translated = [page for number, page in site.drawn if len(_wanted_alternates(site, page, urls.get(number, {}))) > 1]
+    translated = [page for number, page in site.drawn if len(urls.alternates(number, page)) > 1]
     needs_alternates = sum(bool(page.alternates) for page in translated) * 2 > len(translated)
     for number, page in site.shown:
         yield from _redirect(site, number, page)
     for number, page in site.drawn:
-        path, mine = paths[number], urls.get(number, {})
+        path, mine = paths[number], urls.of_page(number)
         if page.may_index != bool(may_index[number]):
             by = [name for name in page.noindex if name != "robots"]
             shows = "index" if page.may_index else f"noindex ({', '.join(by)})" if by == [*page.noindex] else "noindex"
@@ -44,13 +44,13 @@ def head_mistakes(site: BuiltSite) -> Iterator[Mistake]:
         if says_languages:
             yield from _language(site, path, details.language[number], page)
         if page.alternates or needs_alternates:
-            yield from _alternates(site, path, page, mine, needs_alternates)
+            yield from _alternates(site, number, page, urls, needs_alternates)
 
 
 def _redirect(site: BuiltSite, number: int, page: BuiltPage) -> Iterator[Mistake]:
     """Whether a page sends its readers on as decided, or does not."""
     path, details = site.site.tree.paths[number], site.site.details
-    decided = site.path_of(details.columns["leads_to"][number]) if details.leads_away[number] else path
+    decided = site.path_of(details.columns["leads_to"][number]) if site.leads_away[number] else path
     shown = site.path_of(page.leads_to) or path
     if shown != decided:
         should, shows = ("the page itself" if one == path else one for one in (decided, shown))
@@ -94,28 +94,35 @@ def _heading(site: BuiltSite, number: int, page: BuiltPage, is_shown: bool) -> I
         yield Mistake("second h1", path, "one", shows, is_own=True)
 
 
-def _urls(site: BuiltSite) -> dict[int, dict[str, int]]:
-    """For each page that should be built its addresses, and their numbers."""
-    found: dict[int, dict[str, int]] = {}
-    for at, (page, url) in enumerate(zip(site.addresses.page.tolist(), site.addresses.urls(), strict=True)):
-        found.setdefault(page, {})[with_small_host(url)] = at
-    return found
+class _Urls:
+    """The addresses of the pages that should be built."""
+
+    def __init__(self, site: BuiltSite) -> None:
+        self._site, self._addresses = site, site.addresses
+        self._urls = [*map(with_small_host, self._addresses.urls())]
+        self._of_page: dict[int, dict[str, int]] = {}
+        for at, (page, url) in enumerate(zip(self._addresses.page.tolist(), self._urls, strict=True)):
+            self._of_page.setdefault(page, {})[url] = at
+
+    def of_page(self, number: int) -> dict[str, int]:
+        """The addresses of a page, each with its place among all."""
+        return self._of_page.get(number, {})
+
+    def alternates(self, number: int, page: BuiltPage) -> dict[str, str]:
+        """The addresses of a page in its languages, as decided; by language."""
+        mine = self.of_page(number)
+        at = mine.get(self._site.whole(page.canonical), next(iter(mine.values()), -1))
+        numbers = self._addresses.alternate_numbers(at) if at >= 0 else {}
+        return {language: self._urls[one] for language, one in numbers.items()}
 
 
-def _wanted_alternates(site: BuiltSite, page: BuiltPage, mine: dict[str, int]) -> dict[str, str]:
-    """The addresses of a page in its languages, as decided; by language."""
-    at = mine.get(site.whole(page.canonical), next(iter(mine.values()), -1))
-    return {code: with_small_host(url) for code, url in site.addresses.alternates(at)} if at >= 0 else {}
-
-
-def _alternates(
-    site: BuiltSite, path: str, page: BuiltPage, mine: dict[str, int], are_needed: bool
-) -> Iterator[Mistake]:
+def _alternates(site: BuiltSite, number: int, page: BuiltPage, urls: _Urls, are_needed: bool) -> Iterator[Mistake]:
     """The alternates of a page that differ from what was decided; a page need not name itself.
 
     `are_needed`: whether most pages with translations name them, so that one that is missing is a mistake.
     """
-    wanted = {code.lower(): url for code, url in _wanted_alternates(site, page, mine).items()}
+    path, mine = site.site.tree.paths[number], urls.of_page(number)
+    wanted = {code.lower(): url for code, url in urls.alternates(number, page).items()}
     told = {code.lower(): target for code, target in page.alternates}
     for code in dict.fromkeys([*(wanted if are_needed else ()), *told]):
         should = wanted.get(code, "nothing")

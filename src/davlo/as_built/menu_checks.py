@@ -21,12 +21,12 @@ def menu_mistakes(site: BuiltSite) -> Iterator[Mistake]:
     for number, page in site.drawn:
         if not any(area.name != CONTENT for area in page.areas):
             continue
-        language, path = site.site.details.language[number], site.site.tree.paths[number]
+        language = site.site.details.language[number]
         for block in _menus(site, number):
             key = (block, language if language in site.site.languages else "")
             if key not in known:
                 known[key] = _wanted(site, *key)
-            yield from _of_page(site, path, page, known[key])
+            yield from _of_page(site, number, page, known[key])
 
 
 def _menus(site: BuiltSite, number: int) -> Iterator[str]:
@@ -47,12 +47,13 @@ def _wanted(site: BuiltSite, block: str, language: str) -> list[Entry]:
     ]
 
 
-def _of_page(site: BuiltSite, path: str, page: BuiltPage, wanted: list[Entry]) -> Iterator[Mistake]:
+def _of_page(site: BuiltSite, number: int, page: BuiltPage, wanted: list[Entry]) -> Iterator[Mistake]:
     """What differs in the menu of one page: the piece with the most links of the menu is taken for it.
 
     What lies below an entry may show too where the section is open: on that page, and on those below it.
     """
-    pages = {target for _, target in wanted}
+    tree, pages = site.site.tree, {target for _, target in wanted}
+    path = tree.paths[number]
     blocks = [block.links for area in page.areas for block in area.blocks]
     links = [[(text, site.path_of(target)) for text, target in some] for some in blocks]
     best = max(links, key=lambda some: len(pages & {target for _, target in some}), default=[])
@@ -66,12 +67,11 @@ def _of_page(site: BuiltSite, path: str, page: BuiltPage, wanted: list[Entry]) -
             yield Mistake("menu", path, f"{label} ({target})", "nothing")
         elif labels[target] != label:
             yield Mistake("menu", path, f"{label} ({target})", labels[target])
-    tree = site.site.tree
-    opened = {tree.find(path), *tree.ancestors(tree.find(path))}
+    opened = {number, *tree.ancestors(number)}
     for text, target in best:
-        number = tree.find(target)
-        is_opened = number >= 0 and int(tree.parent[number]) in opened and tree.paths[int(tree.parent[number])] in pages
-        if target not in pages and number >= 0 and not is_opened:
+        entry = -1 if target in pages else site.number_of(target)
+        above = int(tree.parent[entry]) if entry >= 0 else -1
+        if entry >= 0 and not (above in opened and tree.paths[above] in pages):
             yield Mistake("menu", path, "nothing", f"{text} ({target})")
     order = [target for _, target in wanted if target in labels]
     shown = [target for target in labels if target in pages]

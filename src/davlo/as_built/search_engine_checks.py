@@ -55,7 +55,7 @@ def sitemap_mistakes(site: BuiltSite, path: Path, site_folder: Path | None, toda
                 yield Mistake(what, where, should or "nothing", shows or "nothing", source)
     for url in found:
         if url not in listed and url not in added:
-            number = site.site.tree.find(site.path_of(url))
+            number = site.number_of(site.path_of(url))
             why = SITEMAP_REASONS[int(reasons[number])] if number >= 0 else "it is no address of the site"
             yield Mistake("sitemap", site.path_of(url) if number >= 0 else url, f"not listed: {why}", "listed")
 

@@ -5,6 +5,7 @@ Only their content tells which pieces are the same: their heading, their words a
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple, TypeAlias
@@ -118,28 +119,33 @@ def _contents(pages: Sequence[Sequence[BuiltArea]]) -> dict[str, list[_Content]]
 def _changes(column: Sequence[_Content], shown: Sequence[bool], parent: Sequence[int], types: Sequence[str]) -> int:
     """On how many pages an area holds neither what the page above has nor what most pages of its type have.
 
-    It takes about as many statements to say so.
+    It takes about as many statements to say so. At the top, what most pages have comes down from everywhere.
     """
+    everywhere = Counter(itertools.compress(column, shown)).most_common(1)
     counts: dict[str, Counter[_Content]] = {}
     for kind, content, is_shown in zip(types, column, shown, strict=True):
         if is_shown:
             counts.setdefault(kind, Counter())[content] += 1
     usual = {kind: some.most_common(1)[0][0] for kind, some in counts.items()} if len(counts) > 1 else {}
     return len(usual) + sum(
-        is_shown and content != _above(column, shown, parent, page) and content != usual.get(types[page], False)
+        is_shown
+        and content != _above(column, shown, parent, page, everywhere[0][0])
+        and content != usual.get(types[page], False)
         for page, (content, is_shown) in enumerate(zip(column, shown, strict=True))
     )
 
 
-def _above(column: Sequence[_Content], shown: Sequence[bool], parent: Sequence[int], page: int) -> object:
-    """What the nearest page above that shows something has in an area; False where there is none."""
+def _above(
+    column: Sequence[_Content], shown: Sequence[bool], parent: Sequence[int], page: int, everywhere: _Content
+) -> _Content:
+    """What the nearest page above that shows something has in an area; `everywhere` where there is none."""
     for _ in range(DEEPEST):
         page = parent[page]
         if page < 0:
             break
         if shown[page]:
             return column[page]
-    return False
+    return everywhere
 
 
 def _blocks_of(areas: Sequence[BuiltArea], name: str) -> tuple[BuiltBlock, ...]:
@@ -248,18 +254,25 @@ class _Pieces:
 
 def with_links(pages: Iterable[Iterable[BuiltArea]], meant: Callable[[str], str]) -> Iterator[tuple[BuiltArea, ...]]:
     """The areas of pages, whose links lead to what `meant` gives; equal blocks stay one."""
-    links: dict[Link, Link] = {}
-    blocks: dict[
-        int, tuple[BuiltBlock, BuiltBlock]
-    ] = {}  # by the number of a block, which is kept with what becomes of it
+    links = _MeantLinks(meant)
+    blocks = dict[int, tuple[BuiltBlock, BuiltBlock]]()  # by the `id` of a block, which is kept beside what it becomes
 
     def changed(block: BuiltBlock) -> BuiltBlock:
         if id(block) not in blocks:
-            for link in block.links:
-                if link not in links:
-                    links[link] = (link[0], meant(link[1]))
-            blocks[id(block)] = block, block._replace(links=tuple(links[link] for link in block.links))
+            blocks[id(block)] = block, block._replace(links=tuple(map(links.__getitem__, block.links)))
         return blocks[id(block)][1]
 
     for areas in pages:
         yield tuple(area._replace(blocks=tuple(map(changed, area.blocks))) for area in areas)
+
+
+class _MeantLinks(dict[Link, Link]):
+    """Links, and what becomes of them."""
+
+    def __init__(self, meant: Callable[[str], str]) -> None:
+        super().__init__()
+        self._meant = meant
+
+    def __missing__(self, link: Link) -> Link:
+        found = self[link] = (link[0], self._meant(link[1]))
+        return found

@@ -7,7 +7,8 @@ of the same words everywhere, leads elsewhere in each section: the block is its 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from typing import TypeVar
 
 from davlo.files.built.built_page import BuiltArea, BuiltBlock, Link
 
@@ -15,6 +16,7 @@ SHARE = 0.9
 """A link belongs to a navigation if it stands in this share of its copies."""
 LEAST_LINKS, LEAST_PAGES = 2, 4
 
+_T = TypeVar("_T")
 _Slot = tuple[str, str, str, int]
 """Where a navigation stands: the area, the language of the page, its heading, and how many with it stand above."""
 
@@ -69,23 +71,30 @@ def _common(copies: Counter[BuiltBlock]) -> BuiltBlock | None:
     if len(copies) == 1 or number < LEAST_PAGES:
         return None
     first = copies.most_common(1)[0][0]
-    counts: Counter[str] = Counter()
-    labels: dict[str, Counter[str]] = {}
-    for block, pages in copies.items():
-        for target in _targets(block):
-            counts[target] += pages
-        for label, target in block.links:
-            labels.setdefault(target, Counter())[label] += pages
+    counts = _weighted((_targets(block), pages) for block, pages in copies.items())
+    label: dict[str, str] = {}
+    for (words, target), _ in _weighted((block.links, pages) for block, pages in copies.items()).most_common():
+        label.setdefault(target, words)
     order = dict.fromkeys(target for _, target in first.links)
-    links: list[Link] = [
-        (labels[target].most_common(1)[0][0], target) for target in order if counts[target] >= SHARE * number
-    ]
+    links: list[Link] = [(label[target], target) for target in order if counts[target] >= SHARE * number]
     with_its_words = sum(pages for block, pages in copies.items() if block.text == first.text)
     if len(links) * 2 < len(first.links) and with_its_words >= SHARE * number:
         return first._replace(links=(), is_list=False)
     if len(links) < LEAST_LINKS:
         return None
     return BuiltBlock(first.heading, " ".join(label for label, _ in links), tuple(links), True, first.is_navigation)
+
+
+def _weighted(some: Iterable[tuple[Iterable[_T], int]]) -> Counter[_T]:
+    """How often things occur in groups, each of which counts a number of times."""
+    by_weight: dict[int, Counter[_T]] = {}
+    for things, weight in some:
+        by_weight.setdefault(weight, Counter()).update(things)
+    found: Counter[_T] = Counter()
+    for weight, counts in by_weight.items():
+        for thing, count in counts.items():
+            found[thing] += weight * count
+    return found
 
 
 def _targets(block: BuiltBlock) -> set[str]:

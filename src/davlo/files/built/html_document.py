@@ -22,7 +22,7 @@ MARKS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs
 _SAID = re.compile(rb"<meta\b[^>]{0,200}?charset\s*=\s*[\"']?\s*([\w.:-]+)", re.IGNORECASE)
 _ATTRIBUTE = r"[^\s/>=]++(?:\s*+=\s*+(?:\"[^\"]*+\"|'[^']*+'|[^\s>\"'][^\s>]*+)?+)?+"
 _TAG = re.compile(rf"<[a-zA-Z][^\s/>]*+(?:[\s/=]++|{_ATTRIBUTE})*+")
-_SHORTEST = 2 * MOST_ATTRIBUTES
+_LONG_TAG = re.compile(rf"<[a-zA-Z][^\s/>]*+(?:[\s/=]*+{_ATTRIBUTE}){{{MOST_ATTRIBUTES}}}")
 
 
 class HtmlDocument(NamedTuple):
@@ -82,11 +82,11 @@ def _text(content: bytes) -> tuple[str, str]:
 
 def _with_fewer_attributes(text: str) -> str:
     """A page without the attributes of a tag that come after the first hundred."""
-    parts, done = [], 0
-    for tag in _TAG.finditer(text):
-        if tag.end() - tag.start() > _SHORTEST:
-            ends = [found.end() for found in re.finditer(_ATTRIBUTE, tag[0])]
-            if len(ends) > MOST_ATTRIBUTES:
-                parts.append(text[done : tag.start() + ends[MOST_ATTRIBUTES]])
-                done = tag.end()
+    parts, done = list[str](), 0
+    for start in _LONG_TAG.finditer(text):
+        if start.start() < done:  # a text that looks like a tag, within one
+            continue
+        parts.append(text[done : start.end()])
+        tag = _TAG.match(text, start.start())
+        done = tag.end() if tag else start.end()
     return "".join([*parts, text[done:]]) if parts else text

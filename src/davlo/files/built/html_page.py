@@ -31,8 +31,8 @@ from .selectors import NO_SELECTORS, Selectors
 HERE = "https://built.invalid"
 """Stands for the site's own address while a page's links are resolved; no host can have this name (RFC 6761)."""
 MOST_JSON = 1 << 20
-MOST_KNOWN = 1 << 15
-"""As many links are kept with where they lead: pages of a folder have most of them in common."""
+MOST_KNOWN, MOST_FOLDERS = 1 << 13, 8
+"""As many links of as many folders are kept with where they lead: pages of a folder have most of them in common."""
 _MODIFIED = ("last-modified", "dcterms.modified", "dc.date.modified", "article:modified_time", "modified", "revised")
 _CREATED = ("dcterms.created", "dc.date.created", "article:published_time", "date", "dcterms.date", "dc.date")
 _REFRESH = re.compile(r"\s*\d+[.\d]*\s*[;,]\s*(?:url\s*=\s*)?[\"']?\s*([^\"']+)", re.IGNORECASE)
@@ -99,18 +99,38 @@ def html_page(content: bytes, file: str, address: str, selectors: Selectors = NO
     )
 
 
+class _Targets(dict[str, str]):
+    """Where links lead from the pages of one folder: `base` is its address."""
+
+    def __init__(self, base: str) -> None:
+        super().__init__()
+        self.base = base
+
+    def __missing__(self, target: str) -> str:
+        if len(self) == MOST_KNOWN:
+            self.clear()
+        found = self[target] = _resolved(target.strip(), self.base)
+        return found
+
+
+@lru_cache(MOST_FOLDERS)
+def _targets(base: str) -> _Targets:
+    return _Targets(base)
+
+
 def _resolver(base: str) -> Resolve:
     """What gives where a link of a page leads; a link with a path leads to the same from all pages of a folder."""
-    folder = base[: base.rfind("/") + 1]
+    targets, itself = _targets(base[: base.rfind("/") + 1]), _resolved("", base)
 
     def resolve(target: str) -> str:
-        target = target.strip()
-        return _resolved(target, base if target[:1] in ("", "#", "?") else folder)
+        if target[:1] == "#":
+            return itself
+        of_page = target[:1] in "? \t\r\n\f"
+        return _resolved(target.strip(), base) if of_page else targets[target]
 
     return resolve
 
 
-@lru_cache(MOST_KNOWN)
 def _resolved(target: str, base: str) -> str:
     """Where a link leads: a path of the folder (its fragment aside), or the full address of another host."""
     try:

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import itertools
-import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from typing import Any
 
 from lxml import etree
@@ -13,7 +12,7 @@ from davlo.core.outcomes.areas import CONTENT
 
 from .built_page import BuiltArea, BuiltBlock, Link
 from .page_headings import MOST_TRIES, RANKS
-from .page_texts import text_of
+from .page_texts import letters_of, text_of
 from .selectors import Selectors
 
 LANDMARKS = {
@@ -31,15 +30,13 @@ _ROLE_OF_TAG = {
     "header": "banner",
     "footer": "contentinfo",
 }
-_NAMED = "davlo-area"
-"""Marks the elements that a selector names, while the page is read."""
-_CANDIDATES = etree.XPath(" | ".join([*(f"//{tag}" for tag in _ROLE_OF_TAG), "//*[@role]", f"//*[@{_NAMED}]"]))
+_WITH_ROLES = etree.XPath("//@role/..")
 MOST_CANDIDATES = 400
 _SECTIONS = ("article", "aside", "main", "nav", "section")
 """Within these a `header` or a `footer` is that of a part of the page, and no landmark."""
-_CURRENT = etree.XPath("boolean(.//*[@aria-current = 'page'][not(self::a)])")
+_MARKED = etree.XPath("boolean(//@aria-current[. = 'page'][not(parent::a)])")
+"""Whether a page marks its own entry of the navigation without a link."""
 _STRING = etree.XPath("string()")
-_NO_LETTERS = re.compile(r"[\W_]+")
 MOST_AREAS = 12
 """The most areas of a page that are read."""
 MOST_BLOCKS = 40
@@ -59,7 +56,7 @@ class PageAreas:
     """
 
     def __init__(self, root: Any, resolve: Callable[[str], str], selectors: Selectors) -> None:
-        self._resolve = resolve
+        self._resolve, self._is_marked = resolve, bool(_MARKED(root))
         self.trail: tuple[Link, ...] = ()
         named = selectors.areas_of(root)
         found = [*self._landmarks(root, named)]
@@ -69,10 +66,8 @@ class PageAreas:
 
     def _landmarks(self, root: Any, named: dict[Any, str]) -> Iterator[tuple[str, Any]]:
         """The areas in the order of the page; an area within another one is left out, except within the content."""
-        for element in named:
-            element.set(_NAMED, "")
         taken, count = set[Any](), 0
-        for element in _CANDIDATES(root)[:MOST_CANDIDATES]:
+        for element in itertools.islice(_candidates(root, named), MOST_CANDIDATES):
             above = [*element.iterancestors()]
             if not taken.isdisjoint(above):
                 continue
@@ -101,8 +96,8 @@ class PageAreas:
         `within` are the sections that it is in. As HTML-AAM has it, a `header` or `footer` of a section is no area, nor
         is an `aside` of a section other than `main` unless it has a name; a `nav` in the content is the content's own.
         """
-        said = (element.get("role") or "").strip().lower().split()
-        role = said[0] if said else _ROLE_OF_TAG.get(element.tag, "")
+        said = _said_role(element)
+        role = said or _ROLE_OF_TAG.get(element.tag, "")
         if role in ("banner", "contentinfo") and not said and within:
             return ""
         if role == "complementary" and not said and {*within} - {"main"} and not _is_labelled(element):
@@ -148,7 +143,7 @@ class PageAreas:
 
     @staticmethod
     def _is_nav(element: Any) -> bool:
-        return element.tag == "nav" or (element.get("role") or "") == "navigation"
+        return bool(element.tag == "nav" or element.get("role") == "navigation")
 
     def _block(self, elements: list[Any], navigates: bool) -> BuiltBlock:
         heading = next((text for one in elements for text in self._headings(one)), "")
@@ -162,7 +157,7 @@ class PageAreas:
         else:
             text = " ".join(filter(None, (text_of(one) for one in elements)))
             rest = text.replace(heading, "", 1).strip() if heading else text
-            is_list = bool(links) and _is_same(labels, rest, _letters)
+            is_list = bool(links) and _is_same(labels, rest, letters_of)
         is_nav = navigates or any(self._is_nav(inner) for one in elements for inner in one.iter("nav", "div"))
         return BuiltBlock(heading or " ".join(label.split()), rest[:MOST_TEXT], links, is_list, is_nav)
 
@@ -174,20 +169,36 @@ class PageAreas:
 
     def _links(self, element: Any) -> tuple[Link, ...]:
         """The links in an element; the page itself counts, where it is marked as the current one without a link."""
-        found, marks = list[Link](), 0
-        tag = None if _CURRENT(element) else "a"  # most navigation marks a link, or nothing
-        walk = etree.iterwalk(element, events=("start",), tag=tag)
-        for _, one in walk:
-            is_link = one.tag == "a" and one.get("href") is not None
-            if not is_link and (one.get("aria-current") or "") == "page" and marks < MOST_TRIES:
+        found, within, marks = list[Link](), set[Any](), 0
+        for one in element.iter(None if self._is_marked else "a"):
+            target = one.get("href") if one.tag == "a" else None
+            if target is None:
+                if not self._is_marked or one.get("aria-current") != "page" or marks >= MOST_TRIES:
+                    continue
                 marks += 1
-                is_link = one.find(".//a") is None
-            if is_link:
-                walk.skip_subtree()
-                target = self._resolve(one.get("href") or "")
-                if target.startswith(("/", "http://", "https://")):
-                    found.append((text_of(one), target))
+                if one.find(".//a") is not None:
+                    continue
+            if one in within:
+                continue
+            if len(one):
+                within.update(one.iter("a"))
+            target = self._resolve(target or "")
+            if target.startswith(("/", "http://", "https://")):
+                found.append((text_of(one), target))
         return tuple(found)
+
+
+def _candidates(root: Any, named: Collection[Any]) -> Iterator[Any]:
+    """The elements that can be areas, in the order of the page: by their tags, their roles, or a selector."""
+    others = {*named, *(element for element in _WITH_ROLES(root) if _said_role(element) in LANDMARKS)}
+    for element in root.iter(*_ROLE_OF_TAG, *{element.tag for element in others}):
+        if element.tag in _ROLE_OF_TAG or element in others:
+            yield element
+
+
+def _said_role(element: Any) -> str:
+    """The first role that an element says it has; empty if it says none."""
+    return next(iter((element.get("role") or "").lower().split()), "")
 
 
 def _is_trail(element: Any) -> bool:
@@ -202,11 +213,6 @@ def _is_same(one: str, other: str, of: Callable[[str], str]) -> bool:
 
 def _unspaced(text: str) -> str:
     return "".join(text.split())
-
-
-def _letters(text: str) -> str:
-    """The letters and digits of a text, without the signs between links."""
-    return _NO_LETTERS.sub("", text)
 
 
 def _is_labelled(element: Any) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -14,6 +15,7 @@ _WITHIN_WORDS = frozenset(
     )
 )
 """Elements that do not separate words (the HTML standard, section 4.5, and older ones of their kind)."""
+_NO_LETTERS = re.compile(r"[\W_]+")
 
 
 def text_of(element: Any, is_left_out: Callable[[Any], bool] | None = None) -> str:
@@ -40,3 +42,14 @@ def text_of(element: Any, is_left_out: Callable[[Any], bool] | None = None) -> s
         elif one is not element:
             parts.append((one.tail or "") if one.tag in _WITHIN_WORDS else f" {one.tail or ''}")
     return " ".join("".join(parts).split())
+
+
+def letters_of(text: str) -> str:
+    """The letters and digits of a text, without the signs and spaces between.
+
+    Example
+    -------
+    >>> letters_of("Visit us › 10 to 17")
+    'Visitus10to17'
+    """
+    return _NO_LETTERS.sub("", text)

@@ -9,20 +9,17 @@ import itertools
 from collections.abc import Callable, Collection, Iterator, Sequence
 from typing import Any, TypeAlias
 
-from lxml import etree
-
 from .built_page import Link
 from .page_texts import text_of
 
 Resolve: TypeAlias = "Callable[[str], str]"
 """Where a link's target leads."""
-_WITH_LINKS = etree.XPath("//*[a[@href][2]]")
-_LISTS = etree.XPath("//*[self::ul or self::ol][li[1]][not(li[10])]")
-_UP = etree.XPath("//a[@href][@rel or @accesskey]")
 _SIGNS = frozenset("›»>→❯▸▶⟩")
 """Signs that stand between the links of breadcrumbs."""
 MOST_TRIES = 20
-"""How many lists, and elements with links, are looked at."""
+"""How many lists, and elements with such signs, are looked at."""
+MOST_STEPS = 9
+"""Longer lists are no breadcrumbs."""
 
 
 def trail_by_records(records: Sequence[dict[str, Any]], resolve: Resolve) -> Iterator[Link]:
@@ -50,10 +47,17 @@ def _position(step: dict[str, Any]) -> float:
 
 def trail_by_signs(root: Any, resolve: Resolve) -> tuple[Link, ...]:
     """The first links that follow each other with a sign such as › between, whatever element holds them."""
-    for element in _WITH_LINKS(root)[:MOST_TRIES]:
-        links = [child for child in element if child.tag == "a"]
-        if all((link.tail or "").strip() in _SIGNS for link in links[:-1]):
+    seen = set[Any]()
+    for link in root.iter("a"):
+        tail = link.tail
+        if not tail or tail.strip() not in _SIGNS or (element := link.getparent()) in seen:
+            continue
+        links = [*element.iterchildren("a")]
+        if len(links) > 1 and all((link.tail or "").strip() in _SIGNS for link in links[:-1]):
             return _links(links, resolve)
+        seen.add(element)
+        if len(seen) == MOST_TRIES:
+            break
     return ()
 
 
@@ -62,7 +66,8 @@ def trail_by_its_end(root: Any, resolve: Resolve, names: Collection[str]) -> tup
 
     `names`: what the page is called.
     """
-    for element in _LISTS(root)[:MOST_TRIES]:
+    short = (one for one in root.iter("ul", "ol") if 0 < _count(one.iterchildren("li"), MOST_STEPS + 1) <= MOST_STEPS)
+    for element in itertools.islice(short, MOST_TRIES):
         above = list[Any]()
         for entry in element:
             links = [*itertools.islice(entry.iter("a"), 2)]
@@ -78,11 +83,18 @@ def trail_by_its_end(root: Any, resolve: Resolve, names: Collection[str]) -> tup
 
 def link_up(root: Any, resolve: Resolve) -> str:
     """Where the first link leads that is the way up: by `rel`, or by the access key u; empty if there is none."""
-    for element in _UP(root)[:MOST_TRIES]:
-        words = (element.get("rel") or "").lower().split()
-        if "up" in words or element.get("accesskey") == "u":
-            return resolve(element.get("href"))
+    for element in root.iter("a"):
+        words = element.get("rel")
+        if (words and "up" in words.lower().split()) or element.get("accesskey") == "u":
+            target = element.get("href")
+            if target is not None:
+                return resolve(target)
     return ""
+
+
+def _count(elements: Iterator[Any], most: int) -> int:
+    """How many there are; no more than `most` are counted."""
+    return sum(1 for _ in itertools.islice(elements, most))
 
 
 def _links(elements: Sequence[Any], resolve: Resolve) -> tuple[Link, ...]:

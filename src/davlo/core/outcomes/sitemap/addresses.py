@@ -156,9 +156,14 @@ class Published:
 
     def alternates(self, number: int) -> list[tuple[str, str]]:
         """The alternates of one address: languages and URLs."""
+        some = self.alternate_numbers(number)
+        return list(zip(some, self.urls(np.array([*some.values()], dtype=np.int64)), strict=True))
+
+    def alternate_numbers(self, number: int) -> dict[str, int]:
+        """The alternates of one address: its places among all addresses, by language."""
         some = slice(int(self.begin[number]), int(self.end[number]))
-        names = [self.alternate_languages[code] for code in self.alternate_language[some].tolist()]
-        return list(zip(names, self.urls(self.alternate[some]), strict=True))
+        names = (self.alternate_languages[code] for code in self.alternate_language[some].tolist())
+        return dict(zip(names, self.alternate[some].tolist(), strict=True))
 
 
 def published(site: SiteModel, pages: NDArray[np.int64]) -> Published:
