@@ -149,8 +149,9 @@ class BuiltSite:
             yield Mistake(UNKNOWN, page.address)
         for number, page in self._twice:
             yield Mistake(TWICE, paths[number], "", page.file)
+        is_built = details.live & ~details.folder
         for number, _ in self.shown:
-            if not details.live[number] or details.folder[number]:
+            if not is_built[number]:
                 yield Mistake(DRAFT, paths[number], "", f"status {details.status[number]}")
             elif not may_view[number]:
                 yield Mistake(OPEN, paths[number], source=self.source(number, "access.everyone"))

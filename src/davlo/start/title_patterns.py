@@ -5,6 +5,7 @@ A pattern must pay: it is taken where the statements that it needs are few besid
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
@@ -22,7 +23,7 @@ PAGES_A_STATEMENT = 2
 WHOLE = "{title}"
 SITE, PARENT, BRANCH = "{site}", "{parent}", "{branch}"
 MOST_PARTS = 4
-"""As many parts of a title, from either end, are looked at."""
+"""As many parts of a title, from either end, are looked at, and as many places of a title in a heading."""
 MOST_PATTERNS = 40
 DEEPEST = 100
 """How far up pages are searched: breadcrumbs can lead in a circle."""
@@ -216,14 +217,28 @@ def _filled(pattern: str, words: dict[str, str]) -> str:
     return re.sub(r"\{\{|\}\}|\{\w+\}", lambda found: braces.get(found[0]) or words.get(found[0], found[0]), pattern)
 
 
+def _around(title: str, heading: str) -> Iterator[tuple[str, str]]:
+    """What stands before and after a title in a heading that holds it as words of its own."""
+    at = heading.find(title)
+    while at >= 0:
+        before, after = heading[:at], heading[at + len(title) :]
+        if not _is_word(before[-1:]) and not _is_word(after[:1]):
+            yield before, after
+        at = heading.find(title, at + 1)
+
+
+def _is_word(letter: str) -> bool:
+    return letter.isalnum() or letter == "_"
+
+
 def _heading_patterns(headings: Sequence[str], titles: Sequence[str], tree: _Tree) -> list[str]:
     """The pattern of each heading: the title, the title with what many have around it, or its own words."""
     found = [WHOLE if heading == title else "" for heading, title in zip(headings, titles, strict=True)]
     around: dict[tuple[str, str], set[int]] = {}
     for page, (heading, title) in enumerate(zip(headings, titles, strict=True)):
         if heading and title and not found[page]:
-            for match in re.finditer(rf"(?<!\w){re.escape(title)}(?!\w)", heading):
-                around.setdefault((heading[: match.start()], heading[match.end() :]), set()).add(page)
+            for before, after in itertools.islice(_around(title, heading), MOST_PARTS):
+                around.setdefault((before, after), set()).add(page)
     for (before, after), pages in sorted(around.items(), key=lambda one: (-len(one[1]), one[0])):
         free = {page for page in pages if not found[page]}
         if len(free) > LEAST:

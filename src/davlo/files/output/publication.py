@@ -14,6 +14,7 @@ from urllib.parse import urlsplit
 
 import numpy as np
 
+from davlo.core.arrays.texts import Texts
 from davlo.core.faults import DavloError, ValueFault
 from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.menus.menu import is_yes
@@ -192,11 +193,13 @@ class Publication:
             if one.kind in ("block", "page"):
                 mentions.setdefault(one.path, []).append(f"{one.said_by} ({one.place})")
         found: dict[str, LostPage] = {}
+        places = dict[str, str]()
         for listed in read_sitemaps(self.to / index).addresses:
-            path = site.page_names.path(listed.loc)
-            page = site.tree.find(path) if path.startswith("/") else 0
-            if (page < 0 or site.details.draft[page]) and path.startswith("/") and path not in led:
-                found.setdefault(path, LostPage(listed.loc, path, page >= 0, tuple(mentions.get(path, ()))))
+            places.setdefault(site.page_names.path(listed.loc), listed.loc)
+        paths, is_draft = [path for path in places if path.startswith("/") and path not in led], site.details.draft
+        for path, page in zip(paths, site.tree.find_all(Texts.of(paths)).tolist(), strict=True):
+            if page < 0 or is_draft[page]:
+                found[path] = LostPage(places[path], path, page >= 0, tuple(mentions.get(path, ())))
         return tuple(found.values())
 
     @cached_property
