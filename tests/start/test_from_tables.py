@@ -15,6 +15,7 @@ import openpyxl
 import pytest
 
 import davlo
+from davlo.files.read.rows import pasted_rows
 from davlo.frames.text_tables import wide
 from tests.conftest import Run
 from tests.core.resolve.test_fold import open_made_up
@@ -40,6 +41,10 @@ def test_a_table_of_any_site_gives_a_site_with_its_values(site: SiteDict) -> Non
         (Path(name) / "table.csv").write_bytes(table_of(before))
         davlo.start_site_from(Path(name) / "begun", [Path(name) / "table.csv"], meanings=own, url=before.url)
         after = davlo.open_site(Path(name) / "begun")
+        with pytest.MonkeyPatch.context() as patch:  # as a large table is read
+            patch.setattr(pasted_rows, "LARGE", 0)
+            made = davlo.start_site_from(Path(name) / "large", [Path(name) / "table.csv"], meanings=own, url=before.url)
+        assert all((Path(name) / "begun" / file).read_bytes() == text for file, text in made.contents.items())
     now = cells_of(after)
     for path, cells in cells_of(before).items():
         assert {name: now[path].get(name, "") for name in cells} == cells, path

@@ -73,11 +73,11 @@ class CellFault(ValueFault):
 
 
 def column_of(values: Iterable[Any], name: str) -> Column:
-    """The column of these values.
+    """The column of these values; a column stays as it is.
 
     Raises CellFault if one is no text, number, date or list.
     """
-    return Column.of(cell_texts(values, name))
+    return values if isinstance(values, Column) else Column.of(cell_texts(values, name))
 
 
 def cell_texts(values: Iterable[Any], name: str, before: int = 0) -> Iterator[str]:

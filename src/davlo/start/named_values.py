@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
+import numpy as np
+
+from davlo.core.arrays.codebooks import Column
 from davlo.core.outcomes.areas import CONTENT
 from davlo.core.site.settings.catalogue import Vocabulary, davlo_settings
 from davlo.core.site.settings.names import what_is_wrong
@@ -12,7 +15,7 @@ from davlo.core.site.settings.setting import ACCESS_FAMILIES, ACTIONS, AREA_FAMI
 from davlo.core.site.settings.values import Raw
 from davlo.core.wording import count
 
-from .seen_site import UNSAID, Remark, Seen, in_order, name_from
+from .seen_site import UNSAID, Remark, Seen, SeenColumn, in_order, name_from
 
 FLAG_SETTINGS = {setting.name for setting in davlo_settings(Vocabulary({}, (), (), {})) if setting.kind == "flag"}
 _SECTIONS = {"layout.name": "layouts", "layout.theme": "themes", "page.owner": "names", "page.group": "groups"}
@@ -33,25 +36,25 @@ _FLAGS = {**dict.fromkeys(("1", "x", "on", "y"), "yes"), **dict.fromkeys(("0", "
 class NamedValues:
     """Values of the settings of a table, and what they name.
 
-    `values`: by setting, a value for each page; `UNSAID` where the cell says nothing. `declared`: by section of
+    `values`: by setting, the value of each page; `UNSAID` where the cell says nothing. `declared`: by section of
     davlo.yaml, what the values name.
     """
 
-    def __init__(self, settings: dict[str, Sequence[str]], own: dict[str, Sequence[str]]) -> None:
+    def __init__(self, settings: Mapping[str, Column], own: Mapping[str, Column]) -> None:
         self.declared: dict[str, dict[str, Raw]] = {}
         self.guessed: list[Remark] = []
         self.lost: list[Remark] = []
         self._names: dict[tuple[str, str], str] = {}
         self._texts: dict[tuple[str, str], str] = {}
-        self.values: dict[str, list[Seen]] = {name: self._read(name, texts) for name, texts in settings.items()}
+        self.values = {name: SeenColumn(cells.codes, self._read(name, cells.words)) for name, cells in settings.items()}
         for name in settings:
             self._subject(name)
-        for name, texts in own.items():
-            self.values[name] = self._read_own(name, texts)
+        for name, cells in own.items():
+            self.values[name] = SeenColumn(cells.codes, self._read_own(name, cells))
         self._finish()
 
     def _read(self, setting: str, texts: Sequence[str]) -> list[Seen]:
-        """The values of one setting."""
+        """The values of one setting, for the different texts of its cells."""
         family = setting.partition(".")[0]
         section = _SECTIONS.get(setting) or _SECTIONS.get(family, "")
         if setting in FLAG_SETTINGS:
@@ -87,9 +90,9 @@ class NamedValues:
         if family in ACCESS_FAMILIES and who not in (*SUBJECTS, *self.declared.get("names", ())):
             self.declared.setdefault("groups", {}).setdefault(who, [])
 
-    def _read_own(self, setting: str, texts: Sequence[str]) -> list[Seen]:
-        """The values of a setting of the site's own, whose kind its cells tell."""
-        words = {text for text in texts if text}
+    def _read_own(self, setting: str, cells: Column) -> list[Seen]:
+        """The values of a setting of the site's own, whose kind its cells tell, for their different texts."""
+        words = {text for text in cells.words if text}
         kind = "text"
         if words and all(word.lower() in FLAGS for word in words):
             kind = "flag"
@@ -98,10 +101,10 @@ class NamedValues:
         elif any(";" in word for word in words):
             kind = "list"
         self.declared.setdefault("settings", {})[setting] = {"kind": kind}
-        self.guessed.append(Remark(f"the setting {setting} is a {kind}, as its cells are", len(texts)))
+        self.guessed.append(Remark(f"the setting {setting} is a {kind}, as its cells are", len(cells)))
         if kind == "list":
-            return [[word.strip() for word in text.split(";") if word.strip()] for text in texts]
-        return [*texts]
+            return [[word.strip() for word in text.split(";") if word.strip()] for text in cells.words]
+        return [*cells.words]
 
     def _finish(self) -> None:
         """What is declared gets the keys it must have, as far as the values tell them."""
@@ -115,7 +118,8 @@ class NamedValues:
         for name in self.declared.get("themes", {}):
             self._put("themes", name, {"areas": [*areas]})
         for name in self.declared.get("bands", {}):
-            fits: list[Raw] = [key[5:] for key, seen in self.values.items() if key[:5] == "band." and name in seen]
+            bands = {key[5:]: seen.words for key, seen in self.values.items() if key[:5] == "band."}
+            fits: list[Raw] = [area for area, words in bands.items() if name in words]
             self._put("bands", name, {"fits": fits})
         for name in self.declared.get("blocks", {}):
             self._put("blocks", name, {"kind": "text", "text": name})
@@ -134,7 +138,7 @@ class NamedValues:
     def _actions(self) -> set[str]:
         """The actions that access names, those aside that nothing can be called."""
         lists = (seen for name, seen in self.values.items() if name.partition(".")[0] in ACCESS_FAMILIES)
-        words = {str(word) for seen in lists for one in seen if isinstance(one, list) for word in one}
+        words = {str(word) for seen in lists for one in seen.words if isinstance(one, list) for word in one}
         return {word for word in words if not any(what_is_wrong(word, "action"))}
 
     def _put(self, section: str, name: str, keys: dict[str, Raw]) -> None:
@@ -144,17 +148,13 @@ class NamedValues:
 
     def _areas_of_layouts(self, layouts: Iterable[str], areas: list[str]) -> dict[str, list[Raw]]:
         """For each layout the areas where something stands on its pages; an area that none would have is in all."""
-        stands: dict[str, set[str]] = {
-            area: {
-                str(layout)
-                for family in AREA_FAMILIES
-                for layout, one in zip(
-                    self.values["layout.name"], self.values.get(f"{family}.{area}", ()), strict=False
-                )
-                if _stands(one)
-            }
-            for area in areas
-        }
+        layout, stands = self.values["layout.name"], dict[str, set[str]]()
+        for area in areas:
+            seen = (self.values.get(f"{family}.{area}") for family in AREA_FAMILIES)
+            there = [np.array([*map(_stands, one.words)], dtype=bool)[one.codes] for one in seen if one]
+            pages = np.logical_or.reduce(there) if there else np.zeros(len(layout), dtype=bool)
+            codes = np.flatnonzero(np.bincount(layout.codes[pages], minlength=len(layout.words)))
+            stands[area] = {str(layout.words[code]) for code in codes.tolist()}
         known = {*layouts}
         free = {area for area in areas if area == CONTENT or not stands[area] & known}
         return {name: [area for area in areas if area in free or name in stands[area]] for name in layouts}

@@ -21,6 +21,7 @@ from davlo.core.site.pages.page_names import starts_of
 
 from .seen_site import ColumnMeaning, Remark, SeenSite
 from .sources import is_table, read_sources
+from .together import paths_of
 
 GUESSED = ("order",)
 """Details that built pages tell by a guess: those of a page that is there already stay."""
@@ -89,7 +90,7 @@ class _Comparing:
     def __init__(self, site: SiteModel, seen: SeenSite, is_exact: bool) -> None:
         self.site, self.seen, self.is_exact = site, seen, is_exact
         names = site.page_names
-        self.paths = [names.path(address) for address in seen.addresses]
+        self.paths = paths_of(names, seen.addresses)
         self.pages = site.tree.find_all(Texts.of(self.paths)).tolist()
         self.is_new = {path for path, page in zip(self.paths, self.pages, strict=True) if page < 0}
         self.remarks = [one for one in seen.lost if not one.of_decisions]

@@ -5,18 +5,24 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple, TypeAlias
 from urllib.parse import urlsplit
 
+import numpy as np
+
+from davlo.core.arrays.codebooks import Codes, Column
 from davlo.core.outcomes.areas import CONTENT
 from davlo.core.site.settings.names import RESERVED_NAMES
 from davlo.core.site.settings.values import Raw
 
 Seen: TypeAlias = "Raw | None"
 """A value as a file would hold it; None if any value will do, and `UNSAID` for the built-in value."""
+Cells: TypeAlias = "Sequence[str] | Column"
+"""A text for each page."""
 UNSAID = ""
+_BEGINS = re.compile(r"[^/?#]*//[^/?#]*")
 LONGEST_NAME = 40
 
 
@@ -38,14 +44,59 @@ class ColumnMeaning(NamedTuple):
 
 
 @dataclass(frozen=True)
+class SeenColumn:
+    """The values of one setting that were seen: `codes: int32[pages]` into `words`.
+
+    Example
+    -------
+    >>> column = SeenColumn.of(["main", None, ["a"], "main", ["a"]])
+    >>> column.words, column.codes.tolist(), column.count_said()
+    (['main', None, ['a']], [0, 1, 2, 0, 2], 4)
+    """
+
+    codes: Codes
+    words: Sequence[Seen]
+
+    @classmethod
+    def of(cls, seen: Iterable[Seen]) -> SeenColumn:
+        """The column of these values, which is one already or holds one for each page."""
+        if isinstance(seen, SeenColumn):
+            return seen
+        code, words = dict[object, int](), list[Seen]()
+        codes = list[int]()
+        for one in seen:
+            key = one if one is None or isinstance(one, str) else (repr(one),)
+            number = code.setdefault(key, len(words))
+            if number == len(words):
+                words.append(one)
+            codes.append(number)
+        return cls(np.array(codes, dtype=np.int32), words)
+
+    def __len__(self) -> int:
+        return len(self.codes)
+
+    def __iter__(self) -> Iterator[Seen]:
+        return map(self.words.__getitem__, self.codes.tolist())
+
+    def take(self, pages: Codes) -> SeenColumn:
+        """The values of these pages, in that order."""
+        return SeenColumn(self.codes[pages], self.words)
+
+    def count_said(self) -> int:
+        """On how many pages it says something."""
+        says = np.array([word not in (None, UNSAID) for word in self.words], dtype=bool)
+        return int(np.count_nonzero(says[self.codes])) if len(says) else 0
+
+
+@dataclass(frozen=True)
 class SeenSite:
     """What one source shows of a site, or several together."""
 
-    addresses: Sequence[str]  # one for each page: a path, or a full address
+    addresses: Cells  # one for each page: a path, or a full address
     # by column of the page list, a text for each page; empty where nothing was seen
-    details: Mapping[str, Sequence[str]]
+    details: Mapping[str, Cells]
     # by setting, a value for each page; None where any will do, `UNSAID` where nothing is said
-    values: Mapping[str, Sequence[Seen]] = field(default_factory=dict)
+    values: Mapping[str, Sequence[Seen] | SeenColumn] = field(default_factory=dict)
     # what settings name, by the sections of davlo.yaml
     declared: Mapping[str, Mapping[str, Raw]] = field(default_factory=dict)
     url: str = ""  # `url`, `name`: the site's address and its name; empty if nothing tells them
@@ -83,6 +134,25 @@ def most_common(words: Iterable[str]) -> str:
     """The most frequent word, the first among equals; empty if there is none."""
     found = Counter(word for word in words if word).most_common(1)
     return found[0][0] if found else ""
+
+
+def column_of(cells: Cells) -> Column:
+    """The column of these texts, which are one already or one for each page."""
+    return cells if isinstance(cells, Column) else Column.of(cells)
+
+
+def most_common_origin(sources: Iterable[Cells]) -> str:
+    """The most frequent origin of addresses, the first among equals; empty if none has one."""
+    known, counts = dict[str, str](), Counter[str]()
+    for addresses in sources:
+        for address in addresses:
+            begins = _BEGINS.match(address)
+            key = begins[0] if begins else address
+            if key not in known:
+                known[key] = origin(address)
+            counts[known[key]] += 1
+    del counts[""]
+    return counts.most_common(1)[0][0] if counts else ""
 
 
 def in_order(areas: Iterable[str]) -> list[str]:

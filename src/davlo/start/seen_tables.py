@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from davlo.core.arrays.codebooks import Column
+from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, SiteError
 from davlo.files.read.rows.database import read_database
-from davlo.files.read.rows.pasted_rows import read_pasted
+from davlo.files.read.rows.pasted_rows import read_columns
 from davlo.files.read.sections.site_section import SECONDS, Source
 from davlo.files.read.yaml.node_reader import Reader
 
@@ -21,9 +22,7 @@ def seen_in_file(content: bytes, said: Mapping[str, str], label: str) -> SeenSit
 
     Raises SiteError if it is no table, no column holds addresses, or `said` cannot be done.
     """
-    header, rows = read_pasted(content, label, ())
-    columns = [Column.of(cells.get(name, "") for _, cells in rows) for name in header]
-    return _seen(header, columns, said, label)
+    return _seen(*read_columns(content, label), said, label)
 
 
 def seen_in_database(name: str, query: str, said: Mapping[str, str]) -> SeenSite:
@@ -42,11 +41,7 @@ def _seen(header: Sequence[str], columns: Sequence[Column], said: Mapping[str, s
     """What a table shows. `said`: what columns are, by name."""
     meanings = meanings_of(header, columns, said, label)
     named = [column for name, column in zip(header, columns, strict=True) if name]
-    cells: dict[str, Sequence[str]] = {
-        one.became: column.changed(_cell).texts()
-        for one, column in zip(meanings, named, strict=True)
-        if one.became != LEFT_OUT
-    }
+    cells = {one.became: _plain(column) for one, column in zip(meanings, named, strict=True) if one.became != LEFT_OUT}
     addresses = cells.pop("path")
     own = {name.removeprefix(OWN_SETTING): cells.pop(name) for name in [*cells] if name.startswith(OWN_SETTING)}
     settings = {name: cells.pop(name) for name in [*cells] if is_setting(name)}
@@ -60,6 +55,13 @@ def _seen(header: Sequence[str], columns: Sequence[Column], said: Mapping[str, s
         guessed=tuple(values.guessed),
         lost=tuple(values.lost),
     )
+
+
+def _plain(column: Column) -> Column:
+    """A column with cells as a site's files can hold them."""
+    if isinstance(column.words, Texts):  # read by what takes no NUL
+        return Column(column.codes, column.words.stripped())
+    return column.changed(_cell)
 
 
 def _cell(word: str) -> str:

@@ -21,8 +21,9 @@ from davlo.core.site.settings.setting import ACCESS_FAMILIES
 from davlo.core.site.settings.values import Plain, Raw, Value
 from davlo.site import Site, open_site
 
-from .seen_site import UNSAID, Remark, Seen, SeenSite, name_from
+from .seen_site import UNSAID, Remark, SeenColumn, SeenSite, column_of, name_from
 from .site_texts import site_texts
+from .together import paths_of
 
 MOST_ROUNDS = 8
 """How often to retry without cells that cannot be used, before giving up."""
@@ -75,7 +76,7 @@ def site_from_seen(seen: SeenSite) -> StartedSite:
         contents,
         seen,
         len(site.tree),
-        sum(raw not in (None, UNSAID) for raws in seen.values.values() for raw in raws),
+        sum(SeenColumn.of(raws).count_said() for raws in seen.values.values()),
         len(says) - len(singles),
         len(singles),
         len({say.scope.name for say in singles}),
@@ -95,14 +96,15 @@ def _named(seen: SeenSite) -> SeenSite:
 def _with_types(seen: SeenSite) -> SeenSite:
     """What was seen, with its types declared, by names that can be names."""
     names, types = {"page": "page"}, dict[str, Raw]()
-    for text in dict.fromkeys(seen.details.get("type", ())):
+    column = column_of(seen.details.get("type", ()))
+    for text in column.words:
         if text and text not in names:
             fits = not any(what_is_wrong(text, "type")) and text not in types
             names[text] = text if fits else name_from(text, types, "type")
             types[names[text]] = {} if fits else {"label": text}
     if not types:
         return seen
-    details = {**seen.details, "type": [names.get(text, "") for text in seen.details["type"]]}
+    details = {**seen.details, "type": column.changed(lambda text: names.get(text, ""))}
     return replace(seen, details=details, declared={**seen.declared, "types": types})
 
 
@@ -167,6 +169,7 @@ def _with_subjects(decisions: dict[str, Raw], seen: SeenSite) -> dict[str, Raw]:
 def _without(seen: SeenSite, wrong: Sequence[Fault]) -> SeenSite:
     """What was seen without the cells that cannot be used, and without the rows that name no page."""
     details, gone = {name: [*texts] for name, texts in seen.details.items()}, set[int]()
+    addresses = [*seen.addresses]
     for one in wrong:
         row = one.place.line - 1
         if one.place.column in details:
@@ -175,49 +178,46 @@ def _without(seen: SeenSite, wrong: Sequence[Fault]) -> SeenSite:
             gone.add(row)
     if not gone:
         return replace(seen, details=details)
-    kept = [row for row in range(len(seen.addresses)) if row not in gone]
+    kept = [row for row in range(len(addresses)) if row not in gone]
     return replace(
         seen,
-        addresses=[seen.addresses[row] for row in kept],
+        addresses=[addresses[row] for row in kept],
         details={name: [texts[row] for row in kept] for name, texts in details.items()},
-        values={name: [some[row] for row in kept] for name, some in seen.values.items()},
+        values={name: SeenColumn.of(some).take(np.array(kept)) for name, some in seen.values.items()},
     )
 
 
 def _typed(seen: SeenSite, site: Site) -> tuple[dict[str, SeenValues], SeenSite]:
     """The values that were seen by the setting's kind, in tree order; those that a setting cannot take are reported."""
-    names = site.page_names
     order = np.full(len(site.tree), -1, dtype=np.int64)
-    order[site.tree.find_all(Texts.of(names.path(address) for address in seen.addresses))] = np.arange(len(order))
+    order[site.tree.find_all(Texts.of(paths_of(site.page_names, seen.addresses)))] = np.arange(len(order))
     found, lost = dict[str, SeenValues](), list(seen.lost)
-    kept: dict[str, Sequence[Seen]] = {}
+    kept = dict[str, SeenColumn]()
     for name, raws in seen.values.items():
+        column = SeenColumn.of(raws)
         number = site.catalogue.find(name)
         if number is None:
-            lost.append(Remark(f"{name} is no setting of this site", sum(raw not in (None, UNSAID) for raw in raws)))
+            lost.append(Remark(f"{name} is no setting of this site", column.count_said()))
             continue
-        book: Codebook[Plain] = Codebook()
-        known: dict[str, int] = {}
-        codes, wrong, example = np.full(len(raws), UNSEEN, dtype=np.int32), 0, ""
-        for row, raw in enumerate(raws):
-            if raw is None:
+        book, codes, example = Codebook[Plain](), list[int](), ""
+        for raw in column.words:
+            if raw is None or raw == UNSAID:
+                codes.append(UNSEEN if raw is None else book.code(site.catalogue[number].built_in))
                 continue
-            if raw == UNSAID:
-                codes[row] = book.code(site.catalogue[number].built_in)
-                continue
-            key = repr(raw)
-            if key not in known:
-                try:
-                    value = read_value(site.catalogue[number], raw)
-                    known[key] = book.code(value) if _is_plain(value) else UNSEEN
-                except ValueFault as error:
-                    known[key], example = UNSEEN, example or error.what
-            codes[row] = known[key]
-            wrong += known[key] == UNSEEN
+            try:
+                value = read_value(site.catalogue[number], raw)
+                codes.append(book.code(value) if _is_plain(value) else UNSEEN)
+            except ValueFault as error:
+                codes.append(UNSEEN)
+                example = example or error.what
+        of_word = np.array(codes, dtype=np.int32)
+        is_said = np.array([raw is not None for raw in column.words], dtype=bool)
+        wrong = int(np.count_nonzero(((of_word == UNSEEN) & is_said)[column.codes])) if len(codes) else 0
         if wrong:
             lost.append(Remark(f"values of {name} that it cannot take are left out", wrong, example))
-        found[name] = SeenValues(codes[order], book.items)
-        kept[name] = [raw if code != UNSEEN else None for raw, code in zip(raws, codes.tolist(), strict=True)]
+        found[name] = SeenValues(of_word[column.codes][order], book.items)
+        words = [raw if code != UNSEEN else None for raw, code in zip(column.words, codes, strict=True)]
+        kept[name] = SeenColumn(column.codes, words)
     return found, replace(seen, values=kept, lost=tuple(lost))
 
 

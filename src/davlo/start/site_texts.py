@@ -18,6 +18,7 @@ from davlo.files.rewrite.csv_text import cell, value_cell
 from davlo.files.rewrite.yaml_text import flow
 
 from .seen_site import SeenSite
+from .together import paths_of
 
 MOST_BRANCHES = 60
 """With statements for more branches than this, they go into values.csv, to keep davlo.yaml readable."""
@@ -53,8 +54,7 @@ def site_texts(seen: SeenSite, decisions: Mapping[str, Raw], says: Sequence[Say]
 def _page_list(seen: SeenSite) -> Iterator[Sequence[str]]:
     """The rows of pages.csv: the columns that say something."""
     names = [*STANDARD[1:], *(name for name in seen.details if name not in STANDARD)]
-    pages = PageNames(seen.url)
-    paths = [pages.path(address) for address in seen.addresses]
+    paths = paths_of(PageNames(seen.url), seen.addresses)
     written = ["" if address == path else address for address, path in zip(seen.addresses, paths, strict=True)]
     details = {**seen.details, "address": written}
     columns = {name: details[name] for name in names if any(details.get(name, ()))}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
@@ -111,8 +111,8 @@ class Column:
     @classmethod
     def of(cls, texts: Iterable[str]) -> Column:
         """The column of these texts."""
-        words: Codebook[str] = Codebook()
-        return cls(np.array([words.code(text) for text in texts], dtype=np.int32), words.items)
+        code = dict[str, int]()
+        return cls(np.array([code.setdefault(text, len(code)) for text in texts], dtype=np.int32), [*code])
 
     @classmethod
     def blank(cls, pages: int) -> Column:
@@ -121,6 +121,9 @@ class Column:
 
     def __getitem__(self, page: int) -> str:
         return self.words[int(self.codes[page])]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.texts())
 
     def __len__(self) -> int:
         return len(self.codes)

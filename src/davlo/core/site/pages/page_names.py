@@ -57,6 +57,7 @@ class PageNames:
     def __init__(self, url: str, index: tuple[str, ...] = INDEX, written_url: str = "") -> None:
         parts = urlsplit(url)
         self.host, self.base, self.index = parts.netloc.lower(), parts.path.rstrip("/"), index
+        self._begin = f"{parts.scheme}://{parts.netloc}{self.base}/"
         self._hosts = {self.host, urlsplit(written_url or url).netloc.lower()}
 
     def path(self, name: str) -> str:
@@ -90,6 +91,8 @@ class PageNames:
 
     def _local(self, name: str) -> str:
         """The part of an address after the site's own; any other name unchanged."""
+        if name.startswith(self._begin):  # most addresses of a sitemap or a table
+            return name[len(self._begin) - 1 :]
         if not self.is_address(name):
             return name
         try:

@@ -8,9 +8,18 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
+from davlo.core.arrays.codebooks import Column
 from davlo.core.faults import Fault, Place, SiteError
 
 from .csv_sheets import MARK_WORDS
+from .large_csv import LARGE, parse_large
+
+_HEAD = 1 << 20
+"""The first line must end within this many bytes."""
+
+
+WORKBOOK = b"PK\x03\x04"
+"""How the bytes of a workbook begin."""
 
 
 class PastedRows(NamedTuple):
@@ -42,7 +51,7 @@ def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) 
     >>> read_pasted(b"path\\ttitle\\n/a\\tA\\n/b\\t\\n", "the paste").rows
     [(2, {'path': '/a', 'title': 'A'}), (3, {'path': '/b'})]
     """
-    if content.startswith(b"PK\x03\x04"):
+    if content.startswith(WORKBOOK):
         from .workbook_cells import workbook_cells
 
         cells = workbook_cells(content, name)
@@ -71,6 +80,25 @@ def read_pasted(content: bytes, name: str, required: Iterable[str] = ("path",)) 
     return PastedRows(tuple(header), found)
 
 
+def read_columns(content: bytes, name: str) -> tuple[tuple[str, ...], list[Column]]:
+    """The header and the columns of a table that somebody made; the cells of a large one keep spaces around them.
+
+    `content`, `name` and what is raised: as for `read_pasted`.
+    """
+    if len(content) >= LARGE and not content.startswith(WORKBOOK):
+        parsed = parse_large(content, _mark(content[:_HEAD].decode("utf-8-sig", "replace")))
+        header = [column.strip() for column in parsed.names] if parsed else []
+        if parsed and len({*header} - {""}) == sum(map(bool, header)):
+            return parsed.columns()[:2]
+    found = read_pasted(content, name, ())
+    return found.columns, [Column.of(cells.get(column, "") for _, cells in found.rows) for column in found.columns]
+
+
+def _mark(text: str) -> str:
+    """What separates the cells of a table: the mark that stands most often in its first line."""
+    return max(MARK_WORDS, key=text.split("\n", 1)[0].count)
+
+
 def _other_separator(header: list[str], column: str) -> str:
     """What to do where the cells of a header are separated by a mark that is none of a table's."""
     if len(header) != 1:
@@ -85,6 +113,4 @@ def _cells_of_text(content: bytes, name: str) -> Iterator[list[str]]:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise SiteError([Fault(Place(name), "it is no UTF-8 text, and no workbook")]) from None
-    head = text.split("\n", 1)[0]
-    between = max(MARK_WORDS, key=head.count)
-    return csv.reader(io.StringIO(text, newline=""), delimiter=between)
+    return csv.reader(io.StringIO(text, newline=""), delimiter=_mark(text))
