@@ -12,8 +12,8 @@ from functools import cache
 from davlo.core.outcomes.areas import BAND, CONTENT, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in
 from davlo.core.outcomes.shown_things import ShownBlock, ShownThing, ShownThings
 from davlo.core.site.people import VISITOR
-from davlo.files.built.built_page import BuiltArea, BuiltBlock, BuiltPage
-from davlo.files.built.page_areas import LANDMARKS, MOST_TEXT
+from davlo.files.built.built_page import MOST_TEXT, BuiltArea, BuiltBlock, BuiltPage
+from davlo.files.built.page_areas import LANDMARKS
 from davlo.files.built.page_texts import letters_of
 
 from .built_site import BuiltSite

@@ -262,8 +262,11 @@ def with_links(pages: Iterable[Iterable[BuiltArea]], meant: Callable[[str], str]
             blocks[id(block)] = block, block._replace(links=tuple(map(links.__getitem__, block.links)))
         return blocks[id(block)][1]
 
+    made = dict[int, tuple[Iterable[BuiltArea], tuple[BuiltArea, ...]]]()  # by `id`, in the same way
     for areas in pages:
-        yield tuple(area._replace(blocks=tuple(map(changed, area.blocks))) for area in areas)
+        if id(areas) not in made:
+            made[id(areas)] = areas, tuple(area._replace(blocks=tuple(map(changed, area.blocks))) for area in areas)
+        yield made[id(areas)][1]
 
 
 class _MeantLinks(dict[Link, Link]):

@@ -7,7 +7,7 @@ of the same words everywhere, leads elsewhere in each section: the block is its 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import TypeVar
 
 from davlo.files.built.built_page import BuiltArea, BuiltBlock, Link
@@ -36,23 +36,34 @@ def with_one_navigation(
     common = {slot: found for slot, blocks in copies.items() if (found := _common(blocks)) is not None}
     targets = {slot: _targets(block) for slot, block in common.items()}
     made, opened = list[tuple[BuiltArea, ...]](), list[int]()
+    known = dict[tuple[int, str], tuple[tuple[BuiltArea, ...], int]]()  # pages of a section have the same areas
     for page, (areas, code) in enumerate(zip(pages, language, strict=True)):
-        instead = dict[int, BuiltBlock]()
-        for slot, block in _slots(areas, code):
-            whole = common.get(slot)
-            if whole is None or not (whole.links or whole.text == block.text):
-                continue
-            mine = _targets(block)
-            if targets[slot] <= mine:
-                instead[id(block)] = whole
-                if whole.links and len(mine) > len(targets[slot]):
-                    opened.append(page)
-        made.append(
-            tuple(area._replace(blocks=tuple(instead.get(id(one), one) for one in area.blocks)) for area in areas)
-            if instead
-            else tuple(areas)
-        )
+        key = (id(areas), code)
+        if key not in known:
+            known[key] = _with_common(areas, code, common, targets)
+        made.append(known[key][0])
+        opened += [page] * known[key][1]
     return made, opened
+
+
+def _with_common(
+    areas: Sequence[BuiltArea], code: str, common: Mapping[_Slot, BuiltBlock], targets: Mapping[_Slot, set[str]]
+) -> tuple[tuple[BuiltArea, ...], int]:
+    """The areas of a page with what all copies of its navigations have, and how many of these show more."""
+    instead, opened = dict[int, BuiltBlock](), 0
+    for slot, block in _slots(areas, code):
+        whole = common.get(slot)
+        if whole is None or not (whole.links or whole.text == block.text):
+            continue
+        mine = _targets(block)
+        if targets[slot] <= mine:
+            instead[id(block)] = whole
+            opened += bool(whole.links) and len(mine) > len(targets[slot])
+    if not instead:
+        return tuple(areas), opened
+    return tuple(
+        area._replace(blocks=tuple(instead.get(id(one), one) for one in area.blocks)) for area in areas
+    ), opened
 
 
 def _slots(areas: Sequence[BuiltArea], language: str) -> Iterator[tuple[_Slot, BuiltBlock]]:
@@ -79,10 +90,10 @@ def _common(copies: Counter[BuiltBlock]) -> BuiltBlock | None:
     links: list[Link] = [(label[target], target) for target in order if counts[target] >= SHARE * number]
     with_its_words = sum(pages for block, pages in copies.items() if block.text == first.text)
     if len(links) * 2 < len(first.links) and with_its_words >= SHARE * number:
-        return first._replace(links=(), is_list=False)
+        return first._replace(words=first.text, links=(), is_list=False)
     if len(links) < LEAST_LINKS:
         return None
-    return BuiltBlock(first.heading, " ".join(label for label, _ in links), tuple(links), True, first.is_navigation)
+    return BuiltBlock(first.heading, "", tuple(links), True, first.is_navigation)
 
 
 def _weighted(some: Iterable[tuple[Iterable[_T], int]]) -> Counter[_T]:

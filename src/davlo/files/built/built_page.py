@@ -8,14 +8,23 @@ Link = tuple[str, str]
 """What a link reads, and where it leads: the path of a file of the folder, or a full address."""
 
 
+MOST_TEXT = 2000
+"""The most letters of a block's text; the rest is cut off."""
+
+
 class BuiltBlock(NamedTuple):
     """A piece of an area."""
 
     heading: str  # its heading, or its label; may be empty
-    text: str  # all its text, its heading aside
+    words: str  # what it says beside its heading; empty if it holds links and nothing else
     links: tuple[Link, ...]
     is_list: bool  # whether it holds links and nothing else
     is_navigation: bool  # whether it is, or is in, a `nav`
+
+    @property
+    def text(self) -> str:
+        """All its text, its heading aside; of a list the words of its links."""
+        return " ".join(label for label, _ in self.links)[:MOST_TEXT] if self.is_list else self.words
 
 
 class BuiltArea(NamedTuple):

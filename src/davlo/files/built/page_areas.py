@@ -10,7 +10,7 @@ from lxml import etree
 
 from davlo.core.outcomes.areas import CONTENT
 
-from .built_page import BuiltArea, BuiltBlock, Link
+from .built_page import MOST_TEXT, BuiltArea, BuiltBlock, Link
 from .page_headings import MOST_TRIES, RANKS
 from .page_texts import letters_of, text_of
 from .selectors import Selectors
@@ -41,8 +41,6 @@ MOST_AREAS = 12
 """The most areas of a page that are read."""
 MOST_BLOCKS = 40
 """The most pieces of an area that are read."""
-MOST_TEXT = 2000
-"""The most letters of a block's text; the rest is cut off."""
 _TRAIL_WORDS = ("breadcrumb", "you are here", "brotkrume", "brotkrümel", "fil d'ariane", "fil d’ariane", "migas de pan")
 """What breadcrumbs are called in labels: in English, German, French and Spanish."""
 
@@ -153,11 +151,12 @@ class PageAreas:
         letters = "".join(map(_STRING, elements))
         is_list = bool(links) and _is_same(f"{heading}{labels}", letters, _unspaced)  # most navigation
         if is_list:
-            rest = labels
+            rest = ""
         else:
             text = " ".join(filter(None, (text_of(one) for one in elements)))
             rest = text.replace(heading, "", 1).strip() if heading else text
             is_list = bool(links) and _is_same(labels, rest, letters_of)
+            rest = "" if is_list else rest
         is_nav = navigates or any(self._is_nav(inner) for one in elements for inner in one.iter("nav", "div"))
         return BuiltBlock(heading or " ".join(label.split()), rest[:MOST_TEXT], links, is_list, is_nav)
 

@@ -9,7 +9,7 @@ from array import array
 from collections.abc import Callable, Hashable, Iterator, Sequence
 from typing import NamedTuple, TypeVar
 
-from .built_page import BuiltBlock, BuiltPage, Link
+from .built_page import BuiltArea, BuiltBlock, BuiltPage, Link
 
 MANY, CHUNK = 64, 8
 """From this many files on several processes read them, as many at a time."""
@@ -87,10 +87,12 @@ class _Sender:
 
 
 class _Receiver:
-    """Puts the pages together that other processes sent; keeps equal blocks and links once."""
+    """Puts the pages together that other processes sent; keeps once what is equal on several pages."""
 
     def __init__(self) -> None:
         self._links, self._blocks = dict[Link, Link](), dict[BuiltBlock, BuiltBlock]()
+        self._trails, self._words = dict[tuple[Link, ...], tuple[Link, ...]](), dict[str, str]()
+        self._areas = dict[tuple[tuple[str, str, tuple[int, ...]], ...], tuple[BuiltArea, ...]]()
         self._sent: dict[int, tuple[list[BuiltBlock], list[Link]]] = {}  # by process, in the order of its numbers
 
     def page(self, sent: _Sent) -> BuiltPage | str:
@@ -102,9 +104,20 @@ class _Receiver:
             blocks.append(self._blocks.setdefault(block, block))
         if isinstance(sent.page, str):
             return sent.page
-        areas = zip(sent.page.areas, sent.numbers, strict=True)
-        return sent.page._replace(
-            areas=tuple(area._replace(blocks=tuple(map(blocks.__getitem__, some))) for area, some in areas)
+        page = sent.page
+        of_areas = [[blocks[at] for at in some] for some in sent.numbers]
+        key = tuple(
+            (area.name, area.label, tuple(map(id, some))) for area, some in zip(page.areas, of_areas, strict=True)
+        )
+        if key not in self._areas:
+            whole = zip(page.areas, of_areas, strict=True)
+            self._areas[key] = tuple(area._replace(blocks=tuple(some)) for area, some in whole)
+        trail = tuple(self._links.setdefault(link, link) for link in page.trail)
+        return page._replace(
+            areas=self._areas[key],
+            trail=self._trails.setdefault(trail, trail),
+            language=self._words.setdefault(page.language, page.language),
+            up=self._words.setdefault(page.up, page.up),
         )
 
 
