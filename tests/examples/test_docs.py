@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import doctest
+import json
 import re
 import shlex
 import subprocess
@@ -11,12 +12,21 @@ from pathlib import Path
 
 import click
 import pytest
-from docs import write_files, write_findings, write_from_site, write_library, write_own_site, write_readme
+from docs import (
+    write_files,
+    write_findings,
+    write_from_site,
+    write_library,
+    write_own_site,
+    write_readme,
+    write_records,
+)
 
 import davlo
 from davlo.cli.command_list import COMMANDS, HEADINGS
 from davlo.cli.main import cli
 from davlo.core.findings.kinds.every_kind import KINDS
+from davlo.frames.record_schema import record_schema
 from tests.conftest import Run
 from tests.test_shape import ROOMS, SOURCE
 
@@ -67,6 +77,14 @@ def test_every_public_name_stands_in_the_docs_with_what_it_does() -> None:
     told = [name for names in write_library.TOPICS.values() for name in names]
     assert sorted(told) == davlo.__all__
     assert "- `reach(change: Change) -> ChangeReach`: What a change would do" in written
+
+
+def test_the_page_of_records_is_the_form_of_a_record() -> None:
+    assert (ROOT / "docs" / "records.md").read_text(encoding="utf-8") == write_records.page(), (
+        "python -m docs.write_records"
+    )
+    schema = json.loads((ROOT / "docs" / "records.schema.json").read_text(encoding="utf-8"))
+    assert schema == record_schema(), "python -m docs.write_records"
 
 
 def test_every_key_and_column_stands_in_the_docs_as_the_reader_has_it() -> None:

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeGuard
 
 import numpy as np
 import pyarrow as pa
@@ -19,7 +19,7 @@ from davlo.core.arrays.texts import Texts
 from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.paint import says_all, values_by_winner
-from davlo.core.site.settings.values import Value, format_value
+from davlo.core.site.settings.values import Value, format_value, is_plain
 from davlo.core.site.statements.scope_pages import ScopePages
 
 from .sources import SOURCE_OF, smallest, source_words, winner_of
@@ -39,8 +39,9 @@ def write_parquet(
 ) -> None:
     """The long or the wide table as a Parquet file, of all pages and settings or of some.
 
-    The wide one has for each setting a column of values, null where a page does not have it, and a column
-    `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is written, the next is made.
+    The wide one has for each setting a column of values, in the type of the setting's kind, null where a page does not
+    have it or has none; and a column `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is
+    written, the next is made.
     """
     pages = len(effective.site.tree) if some is None else len(some)
     bounds = _bounds(pages)
@@ -78,11 +79,16 @@ def _kind(codes: np.dtype[Any]) -> pa.DataType:
 
 def _numbers(codes: Small, valid: Mask | None = None) -> pa.Array:
     """An array that shares the codes. (`pa.array` would import pandas where that is installed.)"""
-    bits = None if valid is None else pa.py_buffer(np.packbits(valid, bitorder="little"))
-    return pa.Array.from_buffers(_kind(codes.dtype), len(codes), [bits, pa.py_buffer(np.ascontiguousarray(codes))])
+    data = pa.py_buffer(np.ascontiguousarray(codes))
+    return pa.Array.from_buffers(_kind(codes.dtype), len(codes), [_bits(valid), data])
 
 
-def _strings(words: Sequence[str]) -> pa.Array:
+def _bits(valid: Mask | None) -> Any:
+    return None if valid is None else pa.py_buffer(np.packbits(valid, bitorder="little"))
+
+
+def strings(words: Sequence[str]) -> pa.Array:
+    """Texts as an array, which shares their bytes if they lie side by side."""
     if not isinstance(words, Texts):
         words = Texts.of(words)
     if not (words.start[1:] == words.end[:-1]).all():
@@ -92,7 +98,7 @@ def _strings(words: Sequence[str]) -> pa.Array:
 
 
 def _dictionary(codes: Small, words: Sequence[str], valid: Mask | None = None) -> pa.DictionaryArray:
-    return pa.DictionaryArray.from_arrays(_numbers(codes, valid), _strings(words))
+    return pa.DictionaryArray.from_arrays(_numbers(codes, valid), strings(words))
 
 
 def _long(effective: EffectiveModel, settings: Sequence[int], pages: NDArray[np.int64] | None) -> pa.Table:
@@ -103,7 +109,7 @@ def _long(effective: EffectiveModel, settings: Sequence[int], pages: NDArray[np.
         {
             "path": _dictionary(rows.page, rows.paths),
             "setting": _dictionary(rows.setting, rows.settings),
-            "value": _dictionary(rows.value, rows.values),
+            "value": _dictionary(rows.value, [text for text, _ in rows.values]),
             "source": _dictionary(rows.source, [str(s.scope) for s in rows.sources]),
             "locked": pa.array(locked),
             "file": _dictionary(rows.source, [s.file for s in rows.sources]),
@@ -119,40 +125,90 @@ class _Setting:
         site = effective.site
         self.effective, self.number, self.name = effective, number, site.catalogue[number].name
         told, self._table = source_words(site, number)
-        self._sources, self._values = _strings(told), _values(site.statements.words[number].items)
+        words: Sequence[Value] = site.statements.words[number].items
         # folding can add words per part, so use a wide index type
         self._grows = not says_all(site.statements, number)
-        self._small = np.int32 if self._grows else smallest(len(self._values))
+        self._small = np.int32 if self._grows else smallest(len(words))
+        self._kind, self._sources = site.catalogue[number].kind, strings(told)
+        self._values = _TypedWords(words, self._kind, np.dtype(self._small))
         self._by_winner = values_by_winner(site.statements, number).astype(self._small)
         has: Mask = site.has_by_type[number]
         self.has = None if has.all() else has
 
     def fields(self) -> Iterator[pa.Field]:
         """The schema fields of the value and the source column."""
-        kinds = np.dtype(self._small), self._table.dtype
-        for name, kind in zip((self.name, SOURCE_OF + self.name), kinds, strict=True):
-            yield pa.field(name, pa.dictionary(_kind(kind), pa.large_string()), nullable=self.has is not None)
+        yield pa.field(self.name, self._values.type)
+        kind = pa.dictionary(_kind(self._table.dtype), pa.large_string())
+        yield pa.field(SOURCE_OF + self.name, kind, nullable=self.has is not None)
 
-    def arrays(self, part: ScopePages) -> Iterator[pa.DictionaryArray]:
+    def arrays(self, part: ScopePages) -> Iterator[pa.Array]:
         """The two columns of a part of the pages."""
         value, source, values = self._codes(part)
         valid = None if self.has is None else self.has[part.type_of]
-        yield pa.DictionaryArray.from_arrays(_numbers(value, valid), values, safe=False)
+        yield values.column(value, valid)
         yield pa.DictionaryArray.from_arrays(_numbers(source, valid), self._sources, safe=False)
 
-    def _codes(self, part: ScopePages) -> tuple[Small, Small, pa.Array]:
+    def _codes(self, part: ScopePages) -> tuple[Small, Small, _TypedWords]:
         """The codes of the values and of the sources, and what those of the values mean."""
         if len(self._by_winner) == 1:  # no statement sets it
             return np.zeros(part.size, dtype=self._small), np.zeros(part.size, dtype=self._table.dtype), self._values
         if self._grows:
             value, source, words = self.effective.resolved_part(self.number, part)
-            return value, self._table[winner_of(self.effective.site, self.number, source)], _values(words)
+            values = _TypedWords(words, self._kind, np.dtype(self._small))
+            return value, self._table[winner_of(self.effective.site, self.number, source)], values
         winner = self.effective.winners_part(self.number, part)
         return self._by_winner.take(winner, mode="clip"), self._table.take(winner, mode="clip"), self._values
 
 
-def _values(words: Sequence[Value]) -> pa.Array:
-    return _strings([format_value(word) for word in words])
+class _TypedWords:
+    """The different values of a setting, in the type that its kind has: none is null."""
+
+    def __init__(self, words: Sequence[Value], kind: str, codes: np.dtype[Any]) -> None:
+        self._kind = kind
+        plain = [word if is_plain(word) else None for word in words]  # no page ends up with another
+        self._is_some = np.array([word is not None for word in plain], dtype=bool)
+        self._words: Any
+        if kind == "flag":
+            self.type, self._words = pa.bool_(), np.array([word is True for word in plain], dtype=bool)
+        elif kind in _NUMBERS:
+            dtype, self.type = _NUMBERS[kind]
+            self._words = np.array([word if _is_number(word) else 0 for word in plain], dtype=dtype)
+        elif kind == "date":
+            days = [str(word) if word is not None else "1970-01-01" for word in plain]
+            self.type, self._words = pa.date32(), np.array(days, dtype="datetime64[D]").astype(np.int32)
+        elif kind == "list":
+            lists = [word if isinstance(word, tuple) else () for word in plain]
+            ends = np.cumsum([0, *map(len, lists)], dtype=np.int32)
+            items = strings([item for one in lists for item in one])
+            self.type = pa.list_(pa.large_string())
+            buffers = [None, pa.py_buffer(ends)]
+            self._words = pa.Array.from_buffers(self.type, len(lists), buffers, children=[items])
+        else:
+            self.type = pa.dictionary(_kind(codes), pa.large_string())
+            self._words = strings(["" if word is None else format_value(word) for word in plain])
+
+    def column(self, codes: Small, valid: Mask | None) -> pa.Array:
+        """The values of pages, by their codes; null where a page does not have the setting, or has none.
+
+        `valid`: bool[pages]: which pages have it; None: all.
+        """
+        if not self._is_some.all():
+            some = self._is_some.take(codes, mode="clip")
+            valid = some if valid is None else valid & some
+        if self._kind == "list":
+            return self._words.take(_numbers(codes, valid))
+        if pa.types.is_dictionary(self.type):
+            return pa.DictionaryArray.from_arrays(_numbers(codes, valid), self._words, safe=False)
+        values = self._words.take(codes, mode="clip")
+        data = np.packbits(values, bitorder="little") if self._kind == "flag" else values
+        return pa.Array.from_buffers(self.type, len(codes), [_bits(valid), pa.py_buffer(data)])
+
+
+_NUMBERS = {"integer": (np.int64, pa.int64()), "number": (np.float64, pa.float64())}
+
+
+def _is_number(word: Value) -> TypeGuard[int | float]:
+    return isinstance(word, int | float) and not isinstance(word, bool)
 
 
 def wide_table(effective: EffectiveModel, numbers: Sequence[int], pages: NDArray[np.int64] | None = None) -> pa.Table:
@@ -171,4 +227,4 @@ def _wide(effective: EffectiveModel, numbers: Sequence[int], bounds: Sequence[in
     for begin, end in pairwise(bounds):
         part = scope_pages().part(begin, end)
         columns = [array for setting in settings for array in setting.arrays(part)]
-        yield pa.Table.from_arrays([_strings(site.tree.paths[begin:end]), *columns], schema=schema)
+        yield pa.Table.from_arrays([strings(site.tree.paths[begin:end]), *columns], schema=schema)

@@ -12,6 +12,7 @@ from davlo.core.arrays.texts import Texts, stacked
 from davlo.core.records.page_record import record_form
 from davlo.core.records.record import Field, Group, RecordPages
 from davlo.core.resolve.effective import EffectiveModel
+from davlo.core.site.people import VISITOR
 
 from .json_text import json_text
 from .text_columns import JSON, Pieces, lines, written
@@ -20,9 +21,14 @@ Codes = NDArray[np.signedinteger]
 
 
 def record_lines(
-    effective: EffectiveModel, settings: Sequence[int] | None = None, pages: NDArray[np.int64] | None = None
+    effective: EffectiveModel,
+    settings: Sequence[int] | None = None,
+    pages: NDArray[np.int64] | None = None,
+    viewer: str = VISITOR,
 ) -> Iterator[bytes]:
     """A line of JSON for each page, or for each of some, many at a time; with all settings, or with some.
+
+    `viewer`: who meets what the records hold.
 
     Example
     -------
@@ -32,9 +38,14 @@ def record_lines(
     >>> record["path"], record["settings"]["layout.theme"], record["sources"]["layout.theme"]["scope"]
     ('/', 'day', 'everywhere')
     """
-    records = RecordPages(effective, pages)
+    records = RecordPages(effective, pages, viewer=viewer)
+    return records_as_lines(records, record_form(records, settings))
+
+
+def records_as_lines(records: RecordPages, form: Group) -> Iterator[bytes]:
+    """Records of some form as JSON lines, many at a time."""
     writer = _Writer(records)
-    writer.object(record_form(records, settings))
+    writer.object(form)
     return lines(writer.done("\n"), len(records))
 
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import Codebook, Codes, Mask
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.site.settings.values import format_value
+from davlo.core.site.settings.values import Value, format_value
 from davlo.core.site.source import Source, source_of
 
 LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
@@ -21,7 +21,7 @@ class LongTable(NamedTuple):
 
     paths: Sequence[str]
     settings: list[str]
-    values: list[str]
+    values: list[tuple[str, Value]]  # how each reads, and what it is
     sources: list[Source]
     # `page`, `setting`, `value`, `source`: int32[rows]: numbers of pages; codes into `settings`, `values`, `sources`
     page: Codes
@@ -40,13 +40,13 @@ def long_table(
     site = effective.site
     numbers = range(len(site.catalogue)) if settings is None else settings
     chosen: NDArray[np.int64] = np.arange(len(site.tree)) if pages is None else np.array(pages, dtype=np.int64)
-    values: Codebook[str] = Codebook()
+    values: Codebook[tuple[str, Value]] = Codebook()
     has: Mask = np.zeros((len(chosen), len(numbers)), dtype=bool)
     value: Codes = np.zeros(has.shape, dtype=np.int32)
     source: Codes = np.zeros(has.shape, dtype=np.int32)
     for i, number in enumerate(numbers):
         found = effective.resolved(number)
-        words = [values.code(format_value(word)) for word in found.words]
+        words = [values.code((format_value(word), word)) for word in found.words]
         has[:, i] = site.has(number)[chosen]
         value[:, i] = np.array(words, dtype=np.int32)[found.value[chosen]]
         source[:, i] = found.source[chosen]

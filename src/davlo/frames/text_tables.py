@@ -9,21 +9,40 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.arrays.texts import Texts
 from davlo.core.resolve.effective import EffectiveModel
-from davlo.core.site.settings.values import format_value
+from davlo.core.site.model import SiteModel
+from davlo.core.site.settings.values import Value, format_value, is_plain, json_value
 
 from .csv_lines import write_csv
 from .json_text import json_text
 from .sources import smallest
 from .table import LONG_COLUMNS, long_table
-from .text_columns import CSV, JSON, Coded, Pieces, cells, lines
+from .text_columns import CSV, JSON, Pieces, cells, lines
+
+DETAILS = ("title", "type", "language", "status")
+"""The details that a wide table begins with."""
+
+
+class TextColumn(NamedTuple):
+    """A column of a table: codes, an integer a row, and what they mean in CSV and in JSON."""
+
+    codes: NDArray[np.signedinteger]
+    words: Sequence[str]
+    values: Sequence[object] | None = None  # None: the words themselves
+
+    def json(self, before: str) -> Pieces:
+        """The cells as JSON has them, with a piece before each."""
+        if self.values is None:
+            return cells((self.codes, self.words), JSON, before)
+        return Pieces.of([f"{before}{json_text(value)}" for value in self.values], self.codes)
 
 
 class TextTable(NamedTuple):
-    """A table to be written: its header, its columns, of cells as they are in Davlo, and how many rows it has."""
+    """A table to be written: its header, its columns, and how many rows it has."""
 
     header: tuple[str, ...]
-    columns: list[Coded]
+    columns: list[TextColumn]
     rows: int
 
     def csv(self) -> Iterator[bytes]:
@@ -31,7 +50,10 @@ class TextTable(NamedTuple):
         head = io.StringIO()
         write_csv(head, [self.header])
         yield head.getvalue().encode()
-        pieces = [cells(column, CSV, "," if number else "") for number, column in enumerate(self.columns)]
+        pieces = [
+            cells((column.codes, column.words), CSV, "," if number else "")
+            for number, column in enumerate(self.columns)
+        ]
         yield from lines([*pieces, Pieces.constant("\n", self.rows)], self.rows)
 
     def json(self) -> Iterator[bytes]:
@@ -43,7 +65,7 @@ class TextTable(NamedTuple):
         later[0] = 0
         pieces = [Pieces.of(["[\n {", ",\n {"], later)]
         for number, (name, column) in enumerate(zip(self.header, self.columns, strict=True)):
-            pieces.append(cells(column, JSON, f"{',' if number else ''}\n  {json_text(name)}: "))
+            pieces.append(column.json(f"{',' if number else ''}\n  {json_text(name)}: "))
         yield from lines([*pieces, Pieces.constant("\n }", self.rows)], self.rows)
         yield b"\n]\n"
 
@@ -53,25 +75,41 @@ def wide(
 ) -> TextTable:
     """A row a page, or for each of some: its path, then the value of each setting; empty where it does not have it.
 
+    Of all settings, `DETAILS` come before them. In JSON values have their types; what is empty or none is null.
+
     Example
     -------
     >>> import davlo
     >>> table = wide(davlo.open_demo().resolve(), [0])
-    >>> b"".join(table.csv()).decode().splitlines()[:2]
-    ['path,heading.show', '/,no']
+    >>> b"".join(table.csv()).decode().splitlines()[:2], b"".join(table.json())[27:46]
+    (['path,heading.show', '/,no'], b'ing.show": false\n }')
     """
-    site, columns = effective.site, list[Coded]()
+    site = effective.site
     numbers = range(len(site.catalogue)) if settings is None else settings
     some = slice(None) if pages is None else pages
+    details = DETAILS if settings is None else ()
+    columns = [detail_column(site, name, some) for name in details]
     for number in numbers:
         found = effective.resolved(number)
         words = [format_value(word) for word in found.words]
-        columns.append(
-            (np.where(site.has(number), found.value, len(words))[some].astype(smallest(len(words) + 1)), [*words, ""])
-        )
-    header = ("path", *(site.catalogue[number].name for number in numbers))
-    paths = (np.arange(len(site.tree), dtype=np.int32)[some], site.tree.paths)
-    return TextTable(header, [paths, *columns], len(paths[0]))
+        codes = np.where(site.has(number), found.value, len(words))[some].astype(smallest(len(words) + 1))
+        columns.append(TextColumn(codes, [*words, ""], [*map(plain_json, found.words), None]))
+    header = ("path", *details, *(site.catalogue[number].name for number in numbers))
+    paths = TextColumn(np.arange(len(site.tree), dtype=np.int32)[some], site.tree.paths)
+    return TextTable(header, [paths, *columns], len(paths.codes))
+
+
+def detail_column(site: SiteModel, name: str, some: slice | NDArray[np.int64]) -> TextColumn:
+    """A detail of all pages, or of some."""
+    column = site.details.column(name)
+    if isinstance(column.words, Texts):
+        return TextColumn(column.codes[some], column.words)
+    return TextColumn(column.codes[some], column.words, [word or None for word in column.words])
+
+
+def plain_json(value: Value) -> object:
+    """A value as JSON holds it; values that no page ends up with, as those of changes of lists, are texts."""
+    return json_value(value) if is_plain(value) else format_value(value)
 
 
 def long(
@@ -88,10 +126,14 @@ def long(
     """
     table = long_table(effective, pages, settings)
     sources = [(str(s.scope), "yes" if s.locked else "", s.file, str(s.line or "")) for s in table.sources]
-    columns: list[Coded] = [
-        (table.page, table.paths),
-        (table.setting, table.settings),
-        (table.value, table.values),
-        *((table.source, [told[place] for told in sources]) for place in range(4)),
+    of_json = [(str(s.scope), s.locked, s.file or None, s.line or None) for s in table.sources]
+    columns = [
+        TextColumn(table.page, table.paths),
+        TextColumn(table.setting, table.settings),
+        TextColumn(table.value, [text for text, _ in table.values], [plain_json(value) for _, value in table.values]),
+        *(
+            TextColumn(table.source, [told[place] for told in sources], [told[place] for told in of_json])
+            for place in range(4)
+        ),
     ]
     return TextTable(LONG_COLUMNS, columns, len(table.page))

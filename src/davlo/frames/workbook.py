@@ -22,11 +22,11 @@ from davlo.core.progress import work
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.settings.values import format_value
 
-from .text_tables import wide
+from .text_tables import detail_column, wide
 
 MOST_ROWS, MOST_LETTERS = 1_048_576, 32_767
 """What a sheet and a cell hold at most: ECMA-376, as spreadsheet programs have it."""
-WIDTH_OF_PATHS, WIDTH = 36, 18
+LEAST_WIDTH, MOST_WIDTH = 10, 48
 _MADE = re.compile(rb"(<dcterms:(?:created|modified)[^>]*>)[^<]*(</dcterms:)")
 _NOT_IN_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 HELP = ("setting", "label", "kind", "values", "built in", "help")
@@ -41,20 +41,19 @@ def write_workbook(
     """
     site = effective.site
     numbers = range(len(site.catalogue)) if settings is None else settings
-    table = wide(effective, numbers, pages)
+    table, some = wide(effective, settings, pages), slice(None) if pages is None else pages
     if table.rows >= MOST_ROWS:
         raise SiteError([Fault(Place(to.name), f"a sheet holds {MOST_ROWS - 1:,} pages, not {table.rows:,}")])
     book = Workbook(write_only=True)
     sheet = book.create_sheet("pages")
     sheet.freeze_panes = "C2"
-    header = ("path", "title", *table.header[1:])
+    texts = [table.columns[0], *(() if settings is None else [detail_column(site, "title", some)]), *table.columns[1:]]
+    header = ("path", *(() if settings is None else ["title"]), *table.header[1:])
+    columns = [_column(column.codes, column.words) for column in texts]
     sheet.auto_filter.ref = f"A1:{get_column_letter(len(header))}{table.rows + 1}"
-    for place in range(1, len(header) + 1):
-        sheet.column_dimensions[get_column_letter(place)].width = WIDTH_OF_PATHS if place <= 2 else WIDTH
+    for place, (name, (words, codes)) in enumerate(zip(header, columns, strict=True), 1):
+        sheet.column_dimensions[get_column_letter(place)].width = _width(name, words, codes)
     sheet.append([_heading(sheet, name) for name in header])
-    title = site.details.title
-    titles = (title.codes if pages is None else title.codes[pages], title.words)
-    columns = [_column(codes, words) for codes, words in (table.columns[0], titles, *table.columns[1:])]
     with work("writing the workbook", table.rows) as step:
         for row in range(table.rows):
             step(f"row {row:,} of {table.rows:,}")
@@ -83,6 +82,12 @@ def _write_undated(content: io.BytesIO, to: Path) -> None:
 def _column(codes: NDArray[np.integer] | Codes, words: Sequence[str] | Texts) -> tuple[list[str], list[int]]:
     """A column as plain texts, and for each row which."""
     return list(words), codes.tolist()
+
+
+def _width(name: str, words: Sequence[str], codes: Sequence[int]) -> int:
+    """How wide a column is: as its longest words, within bounds; a mark of the filter stands beside its name."""
+    longest = max((len(words[code]) for code in {*codes}), default=0)
+    return max(LEAST_WIDTH, min(MOST_WIDTH, max(len(name) + 3, longest + 1)))
 
 
 def _heading(sheet: object, text: str) -> WriteOnlyCell | None:

@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import NamedTuple, TypeGuard
+from typing import NamedTuple
 
 import numpy as np
 
@@ -18,7 +18,7 @@ from davlo.core.site.settings.names import what_is_wrong
 from davlo.core.site.settings.parse_values import read_value
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.setting import ACCESS_FAMILIES
-from davlo.core.site.settings.values import Plain, Raw, Value
+from davlo.core.site.settings.values import Plain, Raw, Value, is_plain
 from davlo.site import Site, open_site
 
 from .seen_site import UNSAID, Remark, SeenColumn, SeenSite, column_of, name_from
@@ -206,7 +206,7 @@ def _typed(seen: SeenSite, site: Site) -> tuple[dict[str, SeenValues], SeenSite]
                 continue
             try:
                 value = read_value(site.catalogue[number], raw)
-                codes.append(book.code(value) if _is_plain(value) else UNSEEN)
+                codes.append(book.code(value) if is_plain(value) else UNSEEN)
             except ValueFault as error:
                 codes.append(UNSEEN)
                 example = example or error.what
@@ -219,10 +219,6 @@ def _typed(seen: SeenSite, site: Site) -> tuple[dict[str, SeenValues], SeenSite]
         words = [raw if code != UNSEEN else None for raw, code in zip(column.words, codes, strict=True)]
         kept[name] = SeenColumn(column.codes, words)
     return found, replace(seen, values=kept, lost=tuple(lost))
-
-
-def _is_plain(value: Value) -> TypeGuard[Plain]:
-    return value is None or isinstance(value, bool | int | float | str | tuple)
 
 
 def _prove(contents: Mapping[str, bytes], seen: SeenSite, values: Mapping[str, SeenValues]) -> None:

@@ -12,11 +12,19 @@ from ..arrays.codebooks import Codebook, Codes, distinct_rows
 from ..outcomes.areas import AreaContent, PageValue, area_content
 from ..outcomes.shown_things import ShownThing, things_words
 from ..site.declarations import LOOK_PARTS, Look
+from .forms import BLOCK, TEXT, by_name, list_of, members
 from .record import Field, FieldValues, PageRecord, RecordPages
 
 OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations")
 OF_LISTS = ("menu.", "access", "texts", "declarations")
 """What lists of links depend on."""
+THING = members(
+    {"kind": TEXT, "name": TEXT}, {"blocks": list_of(BLOCK), "shows nothing": TEXT, "screens": list_of(TEXT)}
+)
+"""One thing in an area; `screens` is left out where it shows on all."""
+LOOK = members(
+    {"look": TEXT, "classes": members(dict.fromkeys(LOOK_PARTS, TEXT)), **dict.fromkeys(LOOK_PARTS, by_name(TEXT))}
+)
 NOTHING = "nothing"
 """How an area without anything in it reads."""
 
@@ -68,7 +76,19 @@ def _look(area: str, pages: RecordPages) -> FieldValues[Look]:
 
 
 def _look_json(look: Look) -> dict[str, Any]:
-    return {"look": look.name, **{part: dict(getattr(look, part)) for part in LOOK_PARTS}}
+    classes = {part: look_class(look.name, part) for part in LOOK_PARTS}
+    return {"look": look.name, "classes": classes, **{part: dict(getattr(look, part)) for part in LOOK_PARTS}}
+
+
+def look_class(look: str, part: str) -> str:
+    """The class, in HTML and CSS, of a part of a look: `whole`, `each_block` or `headings`.
+
+    Example
+    -------
+    >>> look_class("usual", "whole"), look_class("usual", "each_block")
+    ('look-usual', 'look-usual--each-block')
+    """
+    return f"look-{look}" if part == "whole" else f"look-{look}--{part.replace('_', '-')}"
 
 
 def _on(pages: RecordPages, area: AreaContent, language: str) -> tuple[ShownThing, ...]:
@@ -104,6 +124,7 @@ def area_field(area: str) -> Field[AreaContent]:
         "The contents of the area, in order: the band, the sidebar, the layout's blocks, the page's blocks.",
         partial(_area, area),
         _stands,
+        list_of(members({"kind": TEXT, "name": TEXT})),
         is_optional=True,
         depends_on=OF_AREAS,
     )
@@ -117,6 +138,7 @@ def shows_field(area: str) -> Field[tuple[ShownThing, ...]]:
         "What the viewer meets in the area, block by block, and on which screens.",
         partial(_shows, area),
         _shows_json,
+        list_of(THING),
         label=f"area {area}",
         words=partial(_area_words, area=area),
         is_optional=True,
@@ -130,9 +152,10 @@ def look_field(area: str) -> Field[Look]:
     """The field of how an area looks."""
     return Field(
         area,
-        "How the sidebar and the band in the area look: the look's name, and its CSS for each part.",
+        "How the sidebar and the band in the area look: the look's name, its classes, and its CSS for each part.",
         partial(_look, area),
         _look_json,
+        LOOK,
         is_optional=True,
         depends_on=OF_AREAS,
     )

@@ -16,6 +16,7 @@ from ..outcomes.sitemap.addresses import families, published
 from ..outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from ..site.people import SIGNED_IN, VISITOR
 from .area_fields import OF_AREAS, area_field, area_places, look_field, shown_places, shows_field
+from .forms import FLAG, INTEGER, TEXT, by_name, list_of, members, or_null
 from .record import Field, FieldValues, Group, PageRecord, RecordPages
 
 T = TypeVar("T")
@@ -165,13 +166,22 @@ def _may(pages: RecordPages) -> FieldValues[tuple[str, ...]]:
 
 def _who_may(pages: RecordPages) -> FieldValues[dict[str, tuple[str, ...]]]:
     """Everyone who may do each action, by the classes of pages."""
-    classes, people = pages.outcomes.access.classes, pages.site.people.names
+    return _may_by_action(pages, (VISITOR, SIGNED_IN, *pages.site.people.names))
+
+
+def _groups_may(pages: RecordPages) -> FieldValues[dict[str, tuple[str, ...]]]:
+    """The groups that may do each action, by the classes of pages."""
+    return _may_by_action(pages, tuple(pages.site.people.groups))
+
+
+def _may_by_action(pages: RecordPages, who: Sequence[str]) -> FieldValues[dict[str, tuple[str, ...]]]:
+    """Who of some may do each action, by the classes of pages."""
+    classes = pages.outcomes.access.classes
     kinds, codes = np.unique(classes.of[pages.pages], return_inverse=True)
-    who = (VISITOR, SIGNED_IN, *people)
     found: list[dict[str, tuple[str, ...]]] = [{} for _ in kinds]
     for action in pages.site.actions:
-        may = np.stack([classes.may(one, action)[kinds] for one in who], axis=1)
-        for told, row in zip(found, may.tolist(), strict=True):
+        may = np.array([classes.may(one, action)[kinds] for one in who], dtype=bool).reshape(len(who), len(kinds))
+        for told, row in zip(found, may.T.tolist(), strict=True):
             told[action] = tuple(one for one, can in zip(who, row, strict=True) if can)
     return FieldValues(codes.astype(np.int32), found)
 
@@ -270,6 +280,7 @@ HEADINGS = Field(
     list,
     label="heading",
     words=_heading_words,
+    form=list_of(TEXT),
     depends_on=("heading.", "texts", *OF_AREAS),
 )
 MENU_SHOWN = Field(
@@ -278,6 +289,7 @@ MENU_SHOWN = Field(
     _in_menu,
     label="menu",
     words=_menu_words,
+    form=FLAG,
     depends_on=("menu.show",),
     across=("menu.",),
 )
@@ -289,6 +301,7 @@ MENU_REASON = Field(
     "Why the page is not in the menu; null where it is.",
     _not_in_menu,
     names_others=True,
+    form=or_null(TEXT),
     depends_on=("menu.show",),
     across=("menu.",),
 )
@@ -297,6 +310,7 @@ MENU_ABOVE = Field(
     "The page of the entry above it, in the menu as the viewer meets it; null at the top, or if it is no entry.",
     _above_in_menu,
     names_others=True,
+    form=or_null(TEXT),
     depends_on=("menu.show", "access"),
     across=("menu.", "access"),
 )
@@ -304,6 +318,7 @@ MENU_LEVEL = Field(
     "level",
     "How deep it stands in the menu, from 1; null if the viewer meets no such entry.",
     partial(_menu_number, "level"),
+    form=or_null(INTEGER),
     depends_on=("menu.show", "access"),
     across=("menu.", "access"),
 )
@@ -311,30 +326,50 @@ MENU_POSITION = Field(
     "position",
     "Its place among the entries of its level under the same entry, from 1; null if the viewer meets no such entry.",
     partial(_menu_number, "position"),
+    form=or_null(INTEGER),
     depends_on=("menu.show", "access"),
     across=("menu.", "access"),
 )
 ADDRESS = Field(
-    "address", "The address as it is published, the first of several; null for a folder.", _address, depends_on=()
+    "address",
+    "The address as it is published, the first of several; null for a folder.",
+    _address,
+    form=or_null(TEXT),
+    depends_on=(),
 )
-MAY = Field("may", "What the viewer may do on the page.", _may, list, depends_on=("access",))
+MAY = Field("may", "What the viewer may do on the page.", _may, list, form=list_of(TEXT), depends_on=("access",))
 WHO_MAY = Field(
     "access",
     "Who may do each action: `visitor`, `signed-in` (somebody in no group), and people.",
     _who_may,
+    form=by_name(list_of(TEXT)),
     depends_on=("access",),
 )
-VISITOR_MAY_VIEW = Field("visitor may view", "Whether a visitor may view the page.", _visible, depends_on=("access",))
+GROUPS_MAY = Field(
+    "access of groups",
+    "Which groups may do each action: whoever is in the group, and in no other.",
+    _groups_may,
+    form=by_name(list_of(TEXT)),
+    depends_on=("access",),
+)
+VISITOR_MAY_VIEW = Field(
+    "visitor may view", "Whether a visitor may view the page.", _visible, form=FLAG, depends_on=("access",)
+)
 SITEMAP_LISTED = Field(
     "listed",
     "Whether the page is in the sitemap.",
     _in_sitemap,
     label="sitemap",
     words=_sitemap_words,
+    form=FLAG,
     depends_on=OF_SITEMAP,
 )
 SITEMAP_REASON = Field(
-    "reason", "Why the page is not in the sitemap; null where it is.", _not_in_sitemap, depends_on=OF_SITEMAP
+    "reason",
+    "Why the page is not in the sitemap; null where it is.",
+    _not_in_sitemap,
+    form=or_null(TEXT),
+    depends_on=OF_SITEMAP,
 )
 ALTERNATES = Field(
     "alternates",
@@ -344,6 +379,7 @@ ALTERNATES = Field(
     label="in other languages",
     words=_alternates_words,
     names_others=True,
+    form=or_null(list_of(members({"language": TEXT, "address": TEXT}))),
     depends_on=OF_SITEMAP,
     across=OF_SITEMAP,
 )
@@ -355,6 +391,7 @@ HEAD = Field(
     label="in the head",
     words=_head_words,
     is_optional=True,
+    form=list_of(TEXT),
     depends_on=(),
 )
 WIDTH = Field(
@@ -363,9 +400,10 @@ WIDTH = Field(
     _width,
     label="layout",
     words=_layout_words,
+    form=or_null(TEXT),
     depends_on=OF_LAYOUT,
 )
-THEME = Field("name", "The theme; null without one.", _theme, depends_on=OF_LAYOUT)
+THEME = Field("name", "The theme; null without one.", _theme, form=or_null(TEXT), depends_on=OF_LAYOUT)
 PHONE = Field(
     "phone",
     "The areas from top to bottom on a phone.",
@@ -373,18 +411,21 @@ PHONE = Field(
     list,
     label="on a phone",
     words=_phone_words,
+    form=list_of(TEXT),
     depends_on=OF_LAYOUT,
 )
 THEME_AREAS = Field(
     "areas",
     "What the theme calls each area; null if it does not show it.",
     partial(_of_layout, _theme_names),
+    form=by_name(or_null(TEXT)),
     depends_on=OF_LAYOUT,
 )
 THEME_INSTEAD = Field(
     "instead",
     "What the theme does about areas it does not show.",
     partial(_of_layout, _theme_instead),
+    form=by_name(TEXT),
     depends_on=OF_LAYOUT,
 )
 THEME_GROUP = Group("theme", (THEME, THEME_AREAS, THEME_INSTEAD))

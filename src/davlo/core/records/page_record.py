@@ -11,18 +11,27 @@ from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
 from ..site.settings.values import Plain
 from .detail_fields import PATH, detail_fields
-from .outcome_fields import WHO_MAY, outcome_fields
-from .record import Group, PageRecord, RecordPages
+from .forms import INTEGER, VERSION
+from .outcome_fields import GROUPS_MAY, WHO_MAY, outcome_fields
+from .record import Field, FieldValues, Group, PageRecord, RecordPages
 from .setting_fields import setting_groups
+
+
+def _version(pages: RecordPages) -> FieldValues[int]:
+    return FieldValues(np.zeros(len(pages), dtype=np.int32), (VERSION,))
+
+
+VERSION_FIELD = Field("version", "The version of the form of page records.", _version, form=INTEGER, depends_on=())
+AT_THE_END = (WHO_MAY, GROUPS_MAY)
+"""The fields after all groups."""
 
 
 def record_form(pages: RecordPages, settings: Sequence[int] | None = None) -> Group:
     """The fields of these pages' records in their groups, with all settings or with some."""
     numbers = range(len(pages.site.catalogue)) if settings is None else settings
     outcomes = Group("outcomes", outcome_fields(pages))
-    return Group(
-        "", (PATH, Group("details", detail_fields(pages.site)), *setting_groups(pages.site, numbers), outcomes, WHO_MAY)
-    )
+    details = Group("details", detail_fields(pages.site))
+    return Group("", (VERSION_FIELD, PATH, details, *setting_groups(pages.site, numbers), outcomes, *AT_THE_END))
 
 
 def page_record(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from types import MappingProxyType
 from typing import Any, Generic, NamedTuple, TypeVar
@@ -20,6 +20,7 @@ from ..outcomes.shown_things import ShownThings
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR
 from ..site.settings.values import Plain
+from .forms import TEXT, Form
 from .settings_of_page import ORDER, SettingOfPage, group_of
 
 T = TypeVar("T")
@@ -54,6 +55,8 @@ class Field(Generic[T]):
     values: Callable[[RecordPages], FieldValues[T]]
     """How it is worked out over many pages."""
     as_json: Callable[[T], object] = as_it_is
+    form: Form = field(default_factory=lambda: TEXT)
+    """What its values are in JSON; null, too, where `as_json` gives None."""
     label: str = ""
     """What people call its line; empty if another field's line tells it."""
     words: Callable[[T, PageRecord], str | Sequence[str]] | None = None

@@ -12,8 +12,10 @@ from ..arrays.codebooks import distinct
 from ..outcomes.shown_values import ShownValues
 from ..site.model import SiteModel
 from ..site.settings.scopes import ScopeKind
+from ..site.settings.setting import Setting
 from ..site.settings.values import json_value
 from ..site.source import Source, source_of
+from .forms import FLAG, INTEGER, TEXT, Form, form_of, members, or_null
 from .record import Field, FieldValues, Group, RecordPages
 
 
@@ -50,18 +52,26 @@ def _why_not_shown(number: int, pages: RecordPages) -> FieldValues[str]:
     return FieldValues(found.codes[pages.pages] - 1, found.words[1:])
 
 
-@cache
-def setting_fields(name: str, number: int) -> tuple[Field[Any], Field[Source], Field[str]]:
+SOURCE: Form = members({"scope": TEXT, "file": or_null(TEXT), "line": or_null(INTEGER), "locked": FLAG})
+
+
+def setting_fields(setting: Setting, number: int) -> tuple[Field[Any], Field[Source], Field[str]]:
     """The fields of one setting: its value, its source, and why it is not shown."""
+    return _setting_fields(setting.name, number, setting.kind, setting.built_in is None)
+
+
+@cache
+def _setting_fields(name: str, number: int, kind: str, is_none: bool) -> tuple[Field[Any], Field[Source], Field[str]]:
+    form = form_of(kind, is_none)
     return (
-        Field(name, "The effective value.", partial(_value, number), json_value, is_optional=True),
-        Field(name, "Where the value came from.", partial(_source, number), source_record, is_optional=True),
+        Field(name, "The effective value.", partial(_value, number), json_value, form, is_optional=True),
+        Field(name, "Where the value came from.", partial(_source, number), source_record, SOURCE, is_optional=True),
         Field(name, "Why the value is not shown.", partial(_why_not_shown, number), is_optional=True),
     )
 
 
 def setting_groups(site: SiteModel, numbers: Sequence[int]) -> tuple[Group, ...]:
     """The groups of the settings' fields: values, sources, and why some are not shown."""
-    every = [setting_fields(site.catalogue[number].name, number) for number in numbers]
+    every = [setting_fields(site.catalogue[number], number) for number in numbers]
     names = ("settings", "sources", "not shown")
     return tuple(Group(name, tuple(one[at] for one in every)) for at, name in enumerate(names))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import TypeAlias
+from typing import TypeAlias, TypeGuard
 
 from ...wording import EMPTY
 
@@ -128,6 +128,11 @@ def marked(value: Value) -> str:
 def shown(value: Value) -> str:
     """A value as it stands in a sentence."""
     return format_value(value) or "empty"
+
+
+def is_plain(value: Value) -> TypeGuard[Plain]:
+    """Whether a value is one that a page can end up with."""
+    return value is None or isinstance(value, bool | int | float | str | tuple)
 
 
 def json_value(value: Plain) -> bool | int | float | str | list[str] | None:
