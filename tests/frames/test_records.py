@@ -129,7 +129,7 @@ def test_the_looks_are_classes_of_a_style_sheet(garden: Path, run: Run, tmp_path
         for look in record["outcomes"]["looks"].values():
             for part, name in look["classes"].items():
                 assert not look[part] or f".{name} {{" in css
-                assert all(f"  {key}: {value};" in css for key, value in look[part].items())
+                assert all(f" {key}: {value};" in css for key, value in look[part].items())
 
 
 @pytest.mark.parametrize(

@@ -14,12 +14,15 @@ _MEDIA = {
     "wide": f"(min-width: {SCREENS['wide']}px)",
 }
 """How wide the window is on each screen."""
+_COLUMNS = f"(min-width: {SCREENS['tablet']}px)"
+OF_COLUMNS = ("whole", "width")
+"""The width of a sidebar counts where it stands in a column; on a phone areas are stacked."""
 
 
 def looks_css(looks: Mapping[str, Look]) -> str:
     """The style sheet.
 
-    Each part of a look is a class; a screen on which a look is not shown hides it.
+    Each part of a look is a class; a screen on which a look is not shown hides it. Widths are for screens with columns.
 
     Example
     -------
@@ -27,9 +30,11 @@ def looks_css(looks: Mapping[str, Look]) -> str:
     >>> print(looks_css({"usual": davlo.open_demo().declarations.looks["usual"]}))
     /* The looks of the site, for the classes that page records name. */
     .look-usual {
-      width: 28%;
       margin-inline-start: 32px;
       border: 1px solid;
+    }
+    @media (min-width: 768px) {
+      .look-usual { width: 28%; }
     }
     <BLANKLINE>
     """
@@ -40,9 +45,14 @@ def _lines(looks: Mapping[str, Look]) -> Iterator[str]:
     for name, look in looks.items():
         for part in LOOK_PARTS:
             said = getattr(look, part)
-            if said:
+            inner = {key: value for key, value in said.items() if (part, key) != OF_COLUMNS}
+            if inner:
                 yield f".{_escaped(look_class(name, part))} {{"
-                yield from (f"  {key}: {value};" for key, value in said.items())
+                yield from (f"  {key}: {value};" for key, value in inner.items())
+                yield "}"
+            if len(inner) < len(said):
+                yield f"@media {_COLUMNS} {{"
+                yield f"  .{_escaped(look_class(name, part))} {{ width: {said['width']}; }}"
                 yield "}"
         for screen, media in _MEDIA.items():
             if screen not in look.shows_on:
