@@ -43,11 +43,11 @@ TEMPLATE = """\
 <style>
 body { margin: 0 auto; font: 16px/1.5 sans-serif; max-width: {{ widths[page.outcomes.width] }} }
 .areas { display: flex; flex-wrap: wrap; gap: 16px 0; padding: 16px }
-.areas > * { box-sizing: border-box; flex: 0 0 auto; padding: 0 16px }
-header, nav, footer { width: 100% } main { flex: 1 1 0; min-width: 0 } aside { width: 25% }
+.areas > * { box-sizing: border-box; padding: 0 16px }
+header, nav, footer { width: 100% } main { flex: 1; min-width: 0 } aside { width: 25% }
 ul { display: flex; flex-wrap: wrap; gap: 0 16px; list-style: none; padding: 0 } aside ul { display: block }
 @media (max-width: 767px) {
-  .areas { flex-direction: column } .areas > * { order: var(--phone) !important } aside { width: auto }
+  .areas { flex-direction: column } .areas > * { flex: none; order: var(--phone) !important } aside { width: auto }
 }
 </style>
 </head>
