@@ -998,6 +998,7 @@ class Site(SiteModel):
         >>> text.startswith("<!doctype html>"), "/visit/tickets" in text, "/staff/rota" in text
         (True, True, False)
         """
+        from davlo.files.read.git.revisions import current_revision
         from davlo.report.report_data import Asked, report_data
         from davlo.report.report_html import report_html
 
@@ -1005,7 +1006,9 @@ class Site(SiteModel):
         if viewer and viewer not in known:
             raise UnknownName("person or group", viewer, known)
         found = None if since is None else self.open_state(since).difference(self)
-        asked = Asked(-1 if branch is None else self.find_page(branch), viewer, found, since or "")
+        revision = current_revision(Path(self.folder)) if self.folder else ""
+        made = f"As of {(today or _today()).isoformat()}{f', revision {revision}' if revision else ''}"
+        asked = Asked(-1 if branch is None else self.find_page(branch), viewer, found, since or "", made)
         return report_html(report_data(self.resolve(), self.check(today), asked))
 
     def publication(self, to: str | Path, today: datetime.date | None = None, *, packed: bool = False) -> Publication:

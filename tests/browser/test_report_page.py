@@ -9,6 +9,7 @@ import csv
 import io
 import json
 import os
+import unicodedata
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -84,7 +85,18 @@ def garden_report(tmp_path_factory: pytest.TempPathFactory) -> str:
     return site.report(since=str(folder))
 
 
-VIEWS = ("#tree", "#page=%2Fvisit%2Ftickets", "#findings", "#declarations", "#exceptions", "#menus", "#changes")
+VIEWS = (
+    "#access",
+    "#access?who=ida.marsh&action=edit",
+    "#tree?sort=Page",
+    "#tree",
+    "#page=%2Fvisit%2Ftickets",
+    "#findings",
+    "#declarations",
+    "#exceptions",
+    "#menus",
+    "#changes",
+)
 
 
 @pytest.mark.parametrize("view", VIEWS)
@@ -116,7 +128,7 @@ def test_the_tree_is_searched_and_filtered(garden_report: str, show: Show) -> No
     assert page.inner_text("#told") == f"{len(paths)} pages of 158 match"
     site = davlo.open_demo()
     titles = site.details.title.texts()
-    wanted = [p for p, title in zip(site.tree.paths, titles, strict=True) if "cafe" in f"{p}\n{title}".lower()]
+    wanted = [p for p, title in zip(site.tree.paths, titles, strict=True) if "cafe" in plain(f"{p}\n{title}")]
     assert paths == wanted
     page.fill("#search", "")
     page.select_option("select >> nth=1", "sidebar.right")
@@ -130,6 +142,108 @@ def test_the_tree_is_searched_and_filtered(garden_report: str, show: Show) -> No
     page.select_option("select >> nth=4", "error")
     wrong = {path for one in site.check().findings if one.level == "error" for path in one.pages}
     assert page.inner_text("#told").startswith(f"{len(wrong)} pages of")
+
+
+def plain(text: str) -> str:
+    """A text in small letters, without accents."""
+    return "".join(one for one in unicodedata.normalize("NFD", text) if not unicodedata.combining(one)).lower()
+
+
+def test_search_finds_values_addresses_and_forgives_one_slip(garden_report: str, show: Show) -> None:
+    page = show(garden_report).show("#tree")
+    site = davlo.open_demo()
+    page.fill("#search", "https://quillmere.example/visit/tickets")
+    assert "/visit/tickets" in page.locator("#rows tbody th a").all_inner_texts()
+    page.fill("#search", "visit-planning")
+    assert set(site.resolve().search("sidebar.right=visit-planning")) <= set(
+        page.evaluate("matching().map((page) => pages.path[page])")
+    )
+    for slip in ("tickts", "tickest", "ticketss", "tivkets"):
+        page.fill("#search", slip)
+        assert "taken for tickets" in page.inner_text("#told"), slip
+        assert "/visit/tickets" in page.locator("#rows tbody th a").all_inner_texts()
+    page.fill("#search", "zzzzzzzz")
+    assert page.inner_text("#told") == "0 pages of 158 match"
+
+
+def test_the_address_keeps_the_view_and_back_comes_back_to_the_place(garden_report: str, show: Show) -> None:
+    page = show(garden_report).show("#tree")
+    page.fill("#search", "visit")
+    page.select_option("select >> nth=1", "sidebar.right")
+    page.click("button[data-sort='sidebar.right']")
+    before = page.locator("#rows tbody th a").all_inner_texts()
+    page.reload()
+    assert page.locator("#rows tbody th a").all_inner_texts() == before
+    assert page.input_value("#search") == "visit"
+    values = [
+        page.evaluate(f"valueOf(settings.get('sidebar.right'), pages.path.indexOf({json.dumps(one)}))")
+        for one in before
+    ]
+    assert values == sorted(values)
+    link = page.locator("#rows tbody th a").nth(len(before) - 1)
+    link.scroll_into_view_if_needed()
+    top, href = page.evaluate("window.scrollY"), link.get_attribute("href")
+    link.click()
+    page.wait_for_function("location.hash.startsWith('#page=')")
+    assert page.title().endswith("– Quillmere Botanic Garden")
+    page.go_back()
+    page.wait_for_function("location.hash.startsWith('#tree')")
+    page.wait_for_function("document.activeElement.tagName === 'A'")
+    assert page.evaluate("document.activeElement.getAttribute('href')") == href
+    assert abs(page.evaluate("window.scrollY") - top) < 5
+    assert page.locator("#rows tbody th a").all_inner_texts() == before
+
+
+def test_the_skip_link_keeps_the_page(garden_report: str, show: Show) -> None:
+    page = show(garden_report).show("#page=%2Fvisit%2Ftickets")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    assert page.evaluate("document.activeElement.id") == "main"
+    assert page.inner_text("main h2") == "Tickets"
+    assert page.evaluate("location.hash") == "#page=%2Fvisit%2Ftickets"
+
+
+def test_findings_are_filtered_and_one_has_an_address(garden_report: str, show: Show) -> None:
+    opened, findings = show(garden_report), davlo.open_demo().check().findings
+    page = opened.show("#findings")
+    assert page.locator("details.finding").count() == min(len(findings), 50)
+    page.select_option("select >> nth=0", "error")
+    errors = [one for one in findings if one.level == "error"]
+    assert page.locator("details.finding").count() == len(errors)
+    page.select_option("select >> nth=0", "")
+    page.select_option("select >> nth=1", findings[-1].kind)
+    assert page.locator("details.finding").count() == sum(one.kind == findings[-1].kind for one in findings)
+    page = opened.show(f"#finding={errors[0].name}")
+    assert errors[0].message in " ".join(page.inner_text("details.finding[open] summary").split())
+    assert f"davlo check {errors[0].name}" in page.inner_text("main")
+    page.click("text=show them in the tree")
+    page.wait_for_function("location.hash.startsWith('#tree')")
+    assert page.inner_text("#told").startswith(f"{len(errors[0].pages)} page")
+
+
+def test_who_may_do_what_over_all_pages(garden_report: str, show: Show) -> None:
+    page, access = show(garden_report).show("#access"), davlo.open_demo().access()
+    for who in ("ida.marsh", "visitor", "editors"):
+        for action in ("view", "edit", "grant"):
+            number = len(access.pages(who, action))
+            found = page.evaluate(
+                "([who, action]) => { const code = codesOf(data.access); return [...code.keys()].filter((page) =>"
+                " data.access.groups[code[page]].find((one) => one[0] === who)[1].includes(action)).length; }",
+                [who, action],
+            )
+            assert found == number, (who, action)
+    page.click("button[aria-label^='ida.marsh may edit']")
+    assert page.inner_text("main section h3") == f"ida.marsh may edit: {len(access.pages('ida.marsh', 'edit'))} pages"
+
+
+def test_a_table_is_copied_as_csv_without_formulas(small: Small, show: Show) -> None:
+    folder = small("", 'path,title\n/,"=1+1, ""x"""\n/a,Plain\n')
+    page = show(davlo.open_site(folder).report(), permissions=["clipboard-read", "clipboard-write"]).show("#tree")
+    page.click("text=Copy as CSV")
+    page.wait_for_selector("text=Copied")
+    rows = list(csv.reader(io.StringIO(page.evaluate("navigator.clipboard.readText()"))))
+    assert rows[0][:3] == ["path", "title", "Type"]
+    assert [row[:2] for row in rows[1:]] == [["/", '\'=1+1, "x"'], ["/a", "Plain"]]
 
 
 def test_a_page_tells_its_values_what_they_beat_and_who_may(garden_report: str, show: Show) -> None:
@@ -179,7 +293,10 @@ def test_it_is_used_by_the_keyboard_alone(garden_report: str, show: Show) -> Non
     page.keyboard.press("Enter")
     page.wait_for_function("location.hash === '#findings'")
     assert page.evaluate("document.activeElement.tagName") == "H2"
-    page.keyboard.press("Tab")
+    for _ in range(9):
+        page.keyboard.press("Tab")
+        if page.evaluate("document.activeElement.tagName") == "SUMMARY":
+            break
     page.keyboard.press("Enter")
     assert page.locator("details[open]").count() == 1
     page = show(garden_report).show("#tree")

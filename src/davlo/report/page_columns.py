@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from davlo.core.outcomes.shown_values import ShownValues
-from davlo.core.records.outcome_fields import HEADING_SAID
+from davlo.core.records.outcome_fields import ADDRESS, HEADING_SAID
 from davlo.core.records.page_record import record_form
 from davlo.core.records.record import PageRecord, RecordPages
 from davlo.core.records.settings_of_page import group_of
@@ -96,9 +96,18 @@ def page_columns(effective: EffectiveModel, pages: Pages, parents: Pages, viewed
         "parent": parents.tolist(),
         "type": coded(kinds),
         "details": {name: column for name, column in details.items() if column["words"] != [""]},
+        "address": _other_addresses(records),
         "headings": _other_headings(records),
         "lines": _lines(records),
     }
+
+
+def _other_addresses(records: RecordPages) -> dict[str, str]:
+    """The published addresses that are not the site's address and the path, by the page's place among these."""
+    codes, words = records.values(ADDRESS)
+    paths, urls = records.site.tree.paths.take(records.pages).tolist(), list(words)
+    told = ((at, urls[code] if code >= 0 else "") for at, code in enumerate(codes.tolist()))
+    return {str(at): url for at, url in told if url != records.site.url + paths[at]}
 
 
 def _other_headings(records: RecordPages) -> dict[str, str]:

@@ -112,16 +112,21 @@ def _area(area: PlannedArea, silent: Collection[str]) -> dict[str, Any]:
 
 
 def who_may(effective: EffectiveModel, pages: Pages) -> dict[str, Any]:
-    """Who may do what on each page: `runs`, the group of each page, and `groups`, people with their actions."""
+    """Who may do what on each page: `runs`, the class of each page, and `groups`, viewers with their actions.
+
+    `who` are the viewers and what each is; `actions` all actions of the site.
+    """
     site = effective.site
     access = effective.shared(AccessModel)
-    who = [VISITOR, SIGNED_IN, *site.people.names]
+    kinds = {VISITOR: "anybody", SIGNED_IN: "in no group", **dict.fromkeys(site.people.groups, "group")}
+    who = [*kinds, *site.people.names]
     masks = np.stack([_actions(access, one, pages) for one in who], axis=1)
     different, group = np.unique(masks, axis=0, return_inverse=True)
     told = [
         [[one, _named(code, site.actions)] for one, code in zip(who, row, strict=True)] for row in different.tolist()
     ]
-    return {"runs": runs(group.ravel()), "groups": told}
+    known = [[one, kinds.get(one) or ("admin" if site.people.is_admin(one) else "person")] for one in who]
+    return {"runs": runs(group.ravel()), "groups": told, "who": known, "actions": list(site.actions)}
 
 
 def _named(code: int, actions: Sequence[str]) -> list[str]:

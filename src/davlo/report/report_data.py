@@ -31,6 +31,7 @@ class Asked(NamedTuple):
     viewer: str = ""  # only what this viewer may view; empty: everything
     since: Comparison | None = None  # what changed since an earlier state, and what that is called
     earlier: str = ""
+    made: str = ""  # the date and the revision of the report, in words
 
 
 class TooManyPages(DavloError, ValueError):
@@ -58,7 +59,10 @@ def report_data(effective: EffectiveModel, findings: Report, asked: Asked) -> di
     pages = _pages(effective, asked)
     places = np.full(len(site.tree), -1, dtype=np.int64)
     places[pages] = np.arange(len(pages))
-    data: dict[str, Any] = {"site": {"name": site.name, "url": site.url, "as": asked.viewer}, "marks": MARKS}
+    data: dict[str, Any] = {
+        "site": {"name": site.name, "url": site.url, "as": asked.viewer, "made": asked.made},
+        "marks": MARKS,
+    }
     with work("putting the report together", 6) as step:
         step("pages")
         data["pages"] = page_columns(effective, pages, _parents(effective, pages, places), bool(asked.viewer))

@@ -15,6 +15,7 @@ from typing import Any
 from jinja2 import Environment, StrictUndefined
 
 PARTS = files("davlo.report") / "page"
+PROGRAM = ("address.js", "search.js", "report.js")
 
 
 def report_html(data: Mapping[str, Any]) -> str:
@@ -28,9 +29,8 @@ def report_html(data: Mapping[str, Any]) -> str:
     >>> "</script><b>" in text, text.startswith("<!doctype html>")
     (False, True)
     """
-    style, program, page = (
-        (PARTS / name).read_text(encoding="utf-8") for name in ("report.css", "report.js", "report.html")
-    )
+    style, page = ((PARTS / name).read_text(encoding="utf-8") for name in ("report.css", "report.html"))
+    program = "".join((PARTS / name).read_text(encoding="utf-8") for name in PROGRAM)
     template = Environment(autoescape=True, undefined=StrictUndefined).from_string(page)
     policy = (
         f"default-src 'none'; style-src '{_digest(style)}'; script-src '{_digest(program)}'; base-uri 'none'; "
@@ -39,6 +39,7 @@ def report_html(data: Mapping[str, Any]) -> str:
     return template.render(
         name=data["site"]["name"],
         viewer=data["site"]["as"],
+        made=data["site"].get("made", ""),
         policy=policy,
         style=style,
         program=program,

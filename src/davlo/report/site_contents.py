@@ -16,7 +16,7 @@ from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.exception_causes import exception_causes
 from davlo.core.site.people import SIGNED_IN, VISITOR
 from davlo.words.contents import line_by_line
-from davlo.words.exceptions import cause_in_words, setting_in_words
+from davlo.words.exceptions import exceptions_in_words, setting_in_words
 
 from .page_columns import Pages, runs
 
@@ -79,7 +79,7 @@ def exception_records(effective: EffectiveModel, pages: Pages, places: Places) -
     among[pages] = True
     return [
         {
-            "cause": cause_in_words(cause),
+            "cause": exceptions_in_words(cause),
             "settings": [setting_in_words(one) for one in cause.settings],
             "pages": _among(cause.pages, places),
         }

@@ -14,6 +14,8 @@ from davlo.core.wording import count, shortened
 
 MOST_LETTERS = 40
 """The most letters of a value in a line."""
+MOST_SETTINGS = 3
+"""The most settings that a line about exceptions names."""
 BY = {
     ScopeKind.HERE: "pages themselves",
     ScopeKind.STAMP: "stamps",
@@ -47,14 +49,22 @@ def reason_of(one: PageException) -> str:
 
 def cause_in_words(cause: ExceptionCause) -> str:
     """What makes pages exceptions, where that begins, on how many pages, and the reason that was given."""
+    reason = f": {cause.because}" if cause.because else ""
+    return f"{_by(cause)}, {count(len(cause.pages), 'page')}{reason}"
+
+
+def _made_by(cause: ExceptionCause) -> str:
+    return f"{_by(cause)}{f': {cause.because}' if cause.because else ''}"
+
+
+def _by(cause: ExceptionCause) -> str:
+    """What makes pages exceptions, and where that begins."""
     kind = cause.scope.kind
     by = BY.get(kind, cause.scope.sentence)
     if kind == ScopeKind.HERE and len(cause.pages) == 1:
         by = "the page itself"
     first = "first at " if len(cause.pages) > 1 and kind in BY else ""
-    where = f" ({first}{cause.source.where})" if cause.source.file else ""
-    reason = f": {cause.because}" if cause.because else ""
-    return f"{by}{where}, {count(len(cause.pages), 'page')}{reason}"
+    return f"{by}{f' ({first}{cause.source.where})' if cause.source.file else ''}"
 
 
 def setting_in_words(one: SettingExceptions) -> str:
@@ -69,6 +79,29 @@ def setting_in_words(one: SettingExceptions) -> str:
     if one.different() > 1:
         return f"{one.setting} ({count(one.different(), 'value')})"
     return f"{one.setting} {shortened(marked(one.words[int(one.value[0])]), MOST_LETTERS)}"
+
+
+def exceptions_in_words(cause: ExceptionCause) -> str:
+    """What a cause does: settings and values first, on how many pages, then what makes it so, and why.
+
+    Example
+    -------
+    >>> import davlo
+    >>> exceptions_in_words(davlo.open_demo().resolve().exception_causes()[1])[:63]
+    'layout.name: open instead of plain; sidebar.right: none instead'
+    """
+    told = [_change_in_words(one) for one in cause.settings[:MOST_SETTINGS]]
+    more = len(cause.settings) - MOST_SETTINGS
+    whole = "; ".join([*told, *([f"{count(more, 'more setting')}"] if more > 0 else [])])
+    return f"{whole}, {count(len(cause.pages), 'page')}: {_made_by(cause)}"
+
+
+def _change_in_words(one: SettingExceptions) -> str:
+    """A setting, the value that most of its pages have, and what they would inherit."""
+    first, *others = one.values()
+    value, inherited = (shortened(marked(word), MOST_LETTERS) for word in (first.value, first.inherited))
+    more = f" (and {count(len(others), 'other change')})" if others else ""
+    return f"{one.setting}: {value} instead of {inherited}{more}"
 
 
 def cause_rows(site: SiteModel, cause: ExceptionCause, one: SettingExceptions) -> Iterator[list[str]]:

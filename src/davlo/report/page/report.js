@@ -5,6 +5,8 @@ const data = JSON.parse(document.getElementById("data").textContent);
 const pages = data.pages;
 const total = pages.path.length;
 const MOST_ROWS = 60;
+const MORE_ROWS = 500;
+const MOST_FINDINGS = 50;
 const MOST_LISTED = 40;
 
 // ---- small words ----
@@ -63,7 +65,11 @@ const roots = [];
 pages.parent.forEach((above, page) => (above >= 0 ? children[above] : roots).push(page));
 const depth = new Int32Array(total);
 for (let page = 0; page < total; page++) depth[page] = pages.parent[page] >= 0 ? depth[pages.parent[page]] + 1 : 0;
-const haystack = pages.path.map((path, page) => `${path}\n${pages.title[page]}`.toLowerCase());
+const otherAddress = new Map(Object.entries(pages.address || {}));
+const publicAddress = (page) => otherAddress.get(String(page)) ?? `${data.site.url}${pages.path[page]}`;
+const found = new Search(
+  pages.path.map((path, page) => `${path}\n${pages.title[page]}\n${publicAddress(page)}`),
+  data.settings.map((one) => ({ codes: () => codesOf(one), words: one.values })));
 
 function pageLink(page) {
   return element("a", { href: `#page=${encodeURIComponent(pages.path[page])}`, class: "path" }, pages.path[page]);
@@ -92,47 +98,125 @@ function labelled(text, control) {
   return element("label", {}, element("span", {}, text), control);
 }
 
-function tableOf(caption, header, rows) {
-  return element("div", { class: "scroll", tabindex: "0", role: "region", "aria-label": caption },
-    element("table", {}, element("caption", {}, caption),
-      element("thead", {}, element("tr", {}, header.map((one) => element("th", { scope: "col" }, one)))),
-      element("tbody", {}, rows)));
+function copyButton(text, what) {
+  // a button that copies a text, or what a function gives
+  const button = element("button", { type: "button", class: "copy", onclick: async () => {
+    const said = typeof text === "function" ? text() : text;
+    try {
+      await navigator.clipboard.writeText(said);
+    } catch {
+      const area = element("textarea", {}, said);
+      document.body.append(area);
+      area.select();
+      document.execCommand("copy");
+      area.remove();
+    }
+    button.textContent = "Copied";
+    setTimeout(() => { button.textContent = what; }, 1500);
+  } }, what);
+  return button;
+}
+
+function csvOf(rows) {
+  // no cell is a formula for a spreadsheet program
+  const cellOf = (text) => {
+    const safe = /^[=+\-@\t\r]/.test(text) ? `'${text}` : text;
+    return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe;
+  };
+  return rows.map((row) => row.map(cellOf).join(",") + "\n").join("");
+}
+
+function textsOf(table) {
+  return [...table.rows].map((row) => [...row.cells].map((cell) => cell.innerText.replace(/\s+/g, " ").trim()));
+}
+
+function tableOf(caption, header, rows, texts) {
+  // texts: gives all its rows as texts, where not all are drawn
+  const table = element("table", {}, element("caption", {}, caption),
+    element("thead", {}, element("tr", {}, header.map((one) => one instanceof Element ? one : element("th", { scope: "col" }, one)))),
+    element("tbody", {}, rows));
+  return [element("div", { class: "scroll", tabindex: "0", role: "region", "aria-label": caption }, table),
+    copyButton(() => csvOf(texts ? texts() : textsOf(table)), "Copy as CSV")];
 }
 
 // ---- the tree ----
 
 const FIRST_COLUMNS = ["layout.name", "sidebar.right", "menu.show", "sitemap.priority"].filter((name) => settings.has(name));
+const USUAL_COLUMNS = FIRST_COLUMNS.length ? FIRST_COLUMNS : [...settings.keys()].slice(0, 3);
 const view = {
-  columns: FIRST_COLUMNS.length ? FIRST_COLUMNS : [...settings.keys()].slice(0, 3),
-  search: "", type: "", setting: "", value: "", mark: "", finding: "",
-  open: new Set(roots), most: MOST_ROWS,
+  columns: USUAL_COLUMNS, search: "", type: "", setting: "", value: "", mark: "", finding: "", sort: "", down: "",
+  open: new Set(roots), most: MOST_ROWS, takenFor: [],
 };
+const KEPT = ["search", "type", "setting", "value", "mark", "finding", "sort", "down"];
+
+function loadView(kept) {
+  // what the address says; an address that says nothing leaves the filters as they were
+  if (![...kept.keys()].length) return;
+  for (const name of KEPT) view[name] = kept.get(name) || "";
+  const columns = (kept.get("columns") || "").split(",").filter((name) => settings.has(name));
+  view.columns = columns.length ? columns : USUAL_COLUMNS;
+  view.most = MOST_ROWS;
+}
+
+function keepView() {
+  const columns = view.columns.join() === USUAL_COLUMNS.join() ? "" : view.columns.join();
+  keep("tree", { ...Object.fromEntries(KEPT.map((name) => [name, view[name]])), columns });
+}
 
 function matching() {
   // the pages that all filters choose; null if there is no filter
-  const words = view.search.trim().toLowerCase().split(/\s+/).filter(Boolean);
   const setting = settings.get(view.setting);
-  if (!words.length && !view.type && !(setting && (view.value || view.mark)) && view.finding === "") return null;
+  view.takenFor = [];
+  if (!view.search.trim() && !view.type && !(setting && (view.value || view.mark)) && view.finding === "") return null;
+  const { tests, takenFor } = found.asked(view.search);
+  view.takenFor = takenFor;
   const types = codesOf(pages.type);
-  const type = view.type === "" ? -1 : Number(view.type);
+  const type = view.type === "" ? -1 : pages.type.words.indexOf(view.type);
   const value = setting && view.value !== "" ? setting.values.indexOf(view.value) : -1;
   const codes = setting ? codesOf(setting) : null;
   let among = null;
   if (view.finding !== "") {
-    among = new Set(data.findings.filter((one, at) => view.finding === one.level || view.finding === String(at)).flatMap((one) => one.pages));
+    among = new Set(data.findings.filter((one) => view.finding === one.level || view.finding === one.name).flatMap((one) => one.pages));
   }
-  const found = [];
+  const some = [];
   for (let page = 0; page < total; page++) {
-    if (type >= 0 && types[page] !== type) continue;
+    if (view.type !== "" && types[page] !== type) continue;
     if (value >= 0 && codes[page] !== value) continue;
     if (setting && view.mark === "exceptions" && !isException(setting, page)) continue;
     if (setting && view.mark === "own" && !(has(setting, page) && isOwn(setting, page))) continue;
     if (setting && view.mark === "not_shown" && !whyNotShown(setting, page)) continue;
     if (among && !among.has(page)) continue;
-    if (!words.every((word) => haystack[page].includes(word))) continue;
-    found.push(page);
+    if (!tests.every((test) => test(page))) continue;
+    some.push(page);
   }
-  return found;
+  return some;
+}
+
+const sortKeys = new Map([["Page", (page) => pages.title[page] || pages.path[page]], ["Type", (page) => wordOf(pages.type, page)]]);
+const keyOf = (column) => sortKeys.get(column) || ((page) => valueOf(settings.get(column), page));
+
+function sorted(some) {
+  // by the column that is chosen: numbers as numbers, other texts as people order them
+  if (!view.sort || !(sortKeys.has(view.sort) || settings.has(view.sort))) return some;
+  const key = keyOf(view.sort);
+  const keys = new Map(some.map((page) => [page, key(page)]));
+  const numbers = [...keys.values()].every((one) => one === "" || one === "none" || !Number.isNaN(Number(one)));
+  const order = new Intl.Collator("en", { numeric: true });
+  const compare = numbers ? (one, other) => (Number(one) || 0) - (Number(other) || 0) : order.compare;
+  const made = [...some].sort((one, other) => compare(keys.get(one), keys.get(other)) || one - other);
+  return view.down ? made.reverse() : made;
+}
+
+function sortHeader(column) {
+  const way = view.sort !== column ? null : view.down ? "descending" : "ascending";
+  const label = way === "ascending" ? `${column} ▲` : way === "descending" ? `${column} ▼` : column;
+  return element("th", { scope: "col", "aria-sort": way }, element("button", { type: "button", class: "sort", "data-sort": column, onclick: () => {
+    view.down = way === "ascending" ? "1" : "";
+    view.sort = way === "descending" ? "" : column;
+    view.most = MOST_ROWS;
+    drawRows();
+    rowsIn.querySelector(`button[data-sort="${CSS.escape(column)}"]`).focus();
+  } }, label));
 }
 
 function visible() {
@@ -176,16 +260,25 @@ function row(page, isTree) {
 let rowsIn = null;
 let told = null;
 function drawRows(focusOn) {
-  const found = matching();
-  const some = found || visible();
-  const shown = some.slice(0, view.most);
-  const table = tableOf("Pages, and what each gets", ["Page", "Type", ...view.columns], shown.map((page) => row(page, !found)));
-  rowsIn.replaceChildren(table);
-  if (some.length > shown.length) {
-    rowsIn.append(element("p", {}, element("button", { type: "button", onclick: () => { view.most += 500; drawRows(); } },
-      `Show more of ${count(some.length, "page")}`)));
+  const match = matching();
+  const isTree = !match && !view.sort;
+  const some = isTree ? visible() : sorted(match || pages.path.map((_, page) => page));
+  keepView();
+  const rowsOf = (begin, end) => some.slice(begin, end).map((page) => row(page, isTree));
+  const columns = ["Page", "Type", ...view.columns];
+  const texts = () => [["path", "title", ...columns.slice(1)], ...some.map((page) => [pages.path[page], pages.title[page], ...columns.slice(1).map((one) => keyOf(one)(page))])];
+  rowsIn.replaceChildren(...tableOf("Pages, and what each gets", columns.map(sortHeader), rowsOf(0, view.most), texts));
+  const body = rowsIn.querySelector("tbody");
+  if (some.length > view.most) {
+    const more = element("button", { type: "button", onclick: () => {
+      body.append(...rowsOf(view.most, view.most + MORE_ROWS));  // what is drawn stays as it is
+      view.most += MORE_ROWS;
+      if (some.length <= view.most) more.remove();
+    } }, `Show more of ${count(some.length, "page")}`);
+    rowsIn.append(more);
   }
-  told.textContent = found ? `${count(found.length, "page")} of ${total.toLocaleString("en")} match` : `${count(total, "page")}`;
+  const taken = view.takenFor.length ? ` (no page has that word; taken for ${view.takenFor.join(", ")})` : "";
+  told.textContent = match ? `${count(match.length, "page")} of ${total.toLocaleString("en")} match${taken}` : `${count(total, "page")}`;
   if (focusOn !== undefined) {
     const button = rowsIn.querySelector(`button[data-page="${focusOn}"]`);
     if (button) button.focus();
@@ -198,7 +291,8 @@ function changed(name, value) {
   drawRows();
 }
 
-function drawTree(main) {
+function drawTree(main, kept) {
+  loadView(kept);
   rowsIn = element("div", { id: "rows" });
   told = element("p", { role: "status", id: "told" });
   const values = element("select", { onchange: (event) => changed("value", event.target.value) });
@@ -217,13 +311,13 @@ function drawTree(main) {
       },
     }), one.name)));
   const findings = data.findings ? labelled("With a finding", element("select", { onchange: (event) => changed("finding", event.target.value) },
-    option("", "any page", view.finding), ["error", "warning", "note"].map((level) => option(level, `any ${level}`, view.finding)),
-    data.findings.map((one, at) => option(String(at), `${one.level}: ${one.message}`.slice(0, 80), view.finding)))) : null;
+    option("", "any page", view.finding), LEVELS.map((level) => option(level, `any ${level}`, view.finding)),
+    data.findings.map((one) => option(one.name, `${one.level}: ${one.message}`.slice(0, 80), view.finding)))) : null;
   add(main, 
     element("form", { class: "filters", role: "search", onsubmit: (event) => event.preventDefault() },
-      labelled("Search paths and titles", element("input", { type: "search", id: "search", value: view.search, oninput: (event) => changed("search", event.target.value) })),
+      labelled("Search", element("input", { type: "search", id: "search", placeholder: "a title, path, address or value", value: view.search, oninput: (event) => changed("search", event.target.value) })),
       labelled("Type", element("select", { onchange: (event) => changed("type", event.target.value) }, option("", "any type", view.type),
-        pages.type.words.map((word, code) => option(String(code), word, view.type)))),
+        pages.type.words.map((word) => option(word, word, view.type)))),
       labelled("Setting", element("select", { onchange: (event) => { view.value = ""; view.setting = event.target.value; fillValues(); changed("value", ""); } },
         option("", "no setting", view.setting), data.settings.map((one) => option(one.name, one.name, view.setting)))),
       labelled("Value", values),
@@ -337,10 +431,11 @@ function drawPage(main, path) {
   const rows = [["type", wordOf(pages.type, page)], ...lines, ...details];
   add(main, element("h2", { tabindex: "-1" }, pages.title[page] || path),
     element("p", { class: "path" }, path, above >= 0 ? [", below ", pageLink(above)] : ", at the top"),
+    publicAddress(page) ? element("p", {}, element("a", { href: publicAddress(page), rel: "noreferrer" }, publicAddress(page)), " ", copyButton(publicAddress(page), "Copy address")) : null,
     element("dl", {}, rows.map(([name, text]) => element("div", {}, element("dt", {}, name), element("dd", {}, text)))),
     element("section", { class: "screens", "aria-label": "What a reader meets" }, drawing(page, false), drawing(page, true)));
   const body = element("div", {});
-  const draw = (everything) => body.replaceChildren(tableOf("Settings, and where each comes from", ["Setting", "Value", "From", "Where"], settingRows(page, everything)));
+  const draw = (everything) => body.replaceChildren(...tableOf("Settings, and where each comes from", ["Setting", "Value", "From", "Where"], settingRows(page, everything)));
   draw(false);
   add(main, element("h3", {}, "Settings"), element("label", { class: "check" }, element("input", { type: "checkbox", onchange: (event) => draw(event.target.checked) }), "Also what is built in"), body);
   if (data.access) {
@@ -350,28 +445,98 @@ function drawPage(main, path) {
   }
   if (data.findings) {
     const mine = data.findings.filter((one) => one.pages.includes(page));
-    add(main, element("h3", {}, count(mine.length, "finding")), mine.map(drawFinding));
+    add(main, element("h3", {}, count(mine.length, "finding")), mine.map((one) => drawFinding(one)));
   }
   if (children[page].length) add(main, element("h3", {}, count(children[page].length, "page", "pages") + " below"), pageList(children[page]));
 }
 
 // ---- findings, declarations, exceptions, menus, changes ----
 
-function drawFinding(one) {
-  return element("details", { class: `finding ${one.level}` },
-    element("summary", {}, element("span", { class: "level" }, one.level), " ", one.message),
-    element("p", {}, "Fix: ", one.fix),
+const LEVELS = ["error", "warning", "note"];
+
+function drawFinding(one, isOpen) {
+  const body = () => [element("p", {}, "Fix: ", one.fix, " ", copyButton(one.fix, "Copy fix")),
     one.statements.length ? element("ul", {}, one.statements.map(([scope, place, value]) => element("li", {}, `${scope}: ${value}`, place ? [" ", element("code", {}, place)] : null))) : null,
-    one.pages.length ? [element("p", {}, `${count(one.pages.length, "page")}:`), pageList(one.pages)] : null,
-    element("p", { class: "why" }, `${one.kind}, davlo check ${one.name}`));
+    one.pages.length ? [element("p", {}, `${count(one.pages.length, "page")}: `, element("a", { href: addressOf("tree", "", { finding: one.name }) }, "show them in the tree")), pageList(one.pages)] : null,
+    element("p", { class: "why" }, `${one.kind}, `, element("code", {}, `davlo check ${one.name}`), " ", copyButton(`davlo check ${one.name}`, "Copy command"), " ",
+      element("a", { href: addressOf("finding", one.name) }, "link to this finding"))];
+  const made = element("details", { class: `finding ${one.level}`, open: isOpen, ontoggle: () => {
+    if (made.open && made.children.length < 2) add(made, body());  // drawn when it is first opened
+  } }, element("summary", {}, element("span", { class: "level" }, one.level), " ", element("span", {}, one.message)));
+  if (isOpen) add(made, body());
+  return made;
 }
 
-function drawFindings(main) {
-  for (const level of ["error", "warning", "note"]) {
-    const some = data.findings.filter((one) => one.level === level);
-    add(main, element("h3", {}, count(some.length, level)), some.map(drawFinding));
-  }
-  add(main, element("p", {}, `${count(data.accepted, "finding")} accepted, and not shown.`));
+function drawOneFinding(main, name) {
+  const one = data.findings.find((finding) => finding.name === name);
+  add(main, one ? drawFinding(one, true) : element("p", {}, `There is no finding ${name} in this report.`));
+  add(main, element("p", {}, element("a", { href: "#findings" }, "All findings")));
+}
+
+function drawFindings(main, kept) {
+  const state = { search: kept.get("search") || "", level: kept.get("level") || "", kind: kept.get("kind") || "", topic: kept.get("topic") || "" };
+  const topicOf = (one) => one.setting.split(".")[0] || "site";
+  const within = new Map(data.findings.map((one) => [one, plain(`${one.message}\n${one.kind}\n${one.name}\n${one.setting}`)]));
+  const numbers = element("p", { role: "status" });
+  const list = element("div", {});
+  const draw = () => {
+    keep("findings", state);
+    const words = plain(state.search).split(/\s+/).filter(Boolean);
+    const some = data.findings.filter((one) => (!state.level || one.level === state.level) && (!state.kind || one.kind === state.kind)
+      && (!state.topic || topicOf(one) === state.topic)
+      && words.every((word) => within.get(one).includes(word) || one.pages.some((page) => found.texts[page].includes(word))));
+    numbers.textContent = LEVELS.map((level) => count(some.filter((one) => one.level === level).length, level)).join(", ");
+    let drawn = 0;
+    const next = () => {
+      list.append(...some.slice(drawn, drawn + MOST_FINDINGS).map((one) => drawFinding(one)));
+      drawn += MOST_FINDINGS;
+    };
+    list.replaceChildren();
+    next();
+    if (some.length > drawn) {
+      const more = element("button", { type: "button", onclick: () => { next(); if (some.length > drawn) list.append(more); else more.remove(); } }, `Show more of ${count(some.length, "finding")}`);
+      list.append(more);
+    }
+  };
+  const select = (name, any, words) => labelled(name[0].toUpperCase() + name.slice(1), element("select", { onchange: (event) => { state[name] = event.target.value; draw(); } },
+    option("", any, state[name]), words.map((word) => option(word, word, state[name]))));
+  const each = (of) => [...new Set(data.findings.map(of))].sort();
+  add(main, element("form", { class: "filters", role: "search", onsubmit: (event) => event.preventDefault() },
+    labelled("Search", element("input", { type: "search", placeholder: "words, a page, a name", value: state.search, oninput: (event) => { state.search = event.target.value; draw(); } })),
+    select("level", "any level", LEVELS), select("kind", "any kind", each((one) => one.kind)), select("topic", "any topic", each(topicOf))),
+    numbers, list, element("p", {}, `${count(data.accepted, "finding")} accepted, and not shown.`));
+  draw();
+}
+
+// ---- who may do what, over all pages ----
+
+function drawAccess(main, kept) {
+  const actions = data.access.actions;
+  const codes = codesOf(data.access);
+  const sizes = new Int32Array(data.access.groups.length);
+  for (const code of codes) sizes[code]++;
+  const may = new Map();  // by viewer and action: whether each group of pages allows it
+  data.access.groups.forEach((rows, code) => rows.forEach(([who, some]) => some.forEach((action) => {
+    const key = `${who} ${action}`;
+    if (!may.has(key)) may.set(key, new Set());
+    may.get(key).add(code);
+  })));
+  const shown = element("section", { "aria-live": "polite" });
+  const show = (who, action) => {
+    keep("access", { who, action });
+    const mine = may.get(`${who} ${action}`) || new Set();
+    const some = [...codes.keys()].filter((page) => mine.has(codes[page]));
+    shown.replaceChildren(element("h3", {}, `${who} may ${action}: ${count(some.length, "page")}`), pageList(some));
+  };
+  const cellOf = (who, action) => {
+    const number = [...(may.get(`${who} ${action}`) || [])].reduce((sum, code) => sum + sizes[code], 0);
+    return element("td", {}, number ? element("button", { type: "button", class: "sort", "aria-label": `${who} may ${action}: ${count(number, "page")}`,
+      onclick: () => show(who, action) }, number === total ? `all ${number}` : number.toLocaleString("en")) : "0");
+  };
+  add(main, element("p", {}, `On how many of the ${count(total, "page")} each may do what; choose a number to list the pages.`),
+    tableOf("Who may do what", ["Who", "Is", ...actions], data.access.who.map(([who, kind]) =>
+      element("tr", {}, element("th", { scope: "row" }, who), element("td", {}, kind), actions.map((action) => cellOf(who, action))))), shown);
+  if (kept.get("who")) show(kept.get("who"), kept.get("action") || "edit");
 }
 
 function drawDeclarations(main) {
@@ -438,6 +603,7 @@ function drawChanges(main) {
 
 const views = [["tree", "Pages", drawTree],
   data.findings && ["findings", "Findings", drawFindings],
+  data.access && ["access", "Who may", drawAccess],
   data.declarations && ["declarations", "Declarations", drawDeclarations],
   data.exceptions && ["exceptions", "Exceptions", drawExceptions],
   ["menus", "Menus", drawMenus],
@@ -445,30 +611,31 @@ const views = [["tree", "Pages", drawTree],
 
 function show(isFirst) {
   const main = document.getElementById("main");
-  const [name, word] = location.hash.slice(1).split("=");
-  const found = views.find((one) => one[0] === name) || views[0];
+  const { name, word, kept } = here();
+  const chosen = views.find((one) => one[0] === name) || views[0];
   main.replaceChildren();
   if (name === "page") {
-    let path = word || "";
-    try { path = decodeURIComponent(path); } catch { /* as it is */ }
-    drawPage(main, path);
+    drawPage(main, word);
+  } else if (name === "finding" && data.findings) {
+    add(main, element("h2", { tabindex: "-1" }, `Finding ${word}`));
+    drawOneFinding(main, word);
   } else {
-    add(main, element("h2", { tabindex: "-1" }, found[1]));
-    found[2](main);
+    add(main, element("h2", { tabindex: "-1" }, chosen[1]));
+    chosen[2](main, kept);
   }
-  const current = name === "page" ? "tree" : found[0];
+  const heading = main.querySelector("h2");
+  document.title = `${heading ? heading.textContent : chosen[1]} – ${data.site.name}`;
+  const current = name === "page" ? "tree" : name === "finding" ? "findings" : chosen[0];
   for (const link of document.querySelectorAll("#views a")) {
     if (link.hash === `#${current}`) link.setAttribute("aria-current", "page");
     else link.removeAttribute("aria-current");
   }
-  if (!isFirst) {
-    const heading = main.querySelector("h2");
-    if (heading) heading.focus();
-    window.scrollTo(0, 0);
-  }
+  if (comeBack() || isFirst) return;
+  if (heading) heading.focus();
+  window.scrollTo(0, 0);
 }
 
-const levels = data.findings ? ["error", "warning", "note"].map((level) => count(data.findings.filter((one) => one.level === level).length, level)) : [];
+const levels = data.findings ? LEVELS.map((level) => count(data.findings.filter((one) => one.level === level).length, level)) : [];
 document.getElementById("summary").append(...[" ", count(total, "page"), levels.length ? `; ${levels.join(", ")}` : "", "."]);
 document.getElementById("views").append(...views.map(([name, title]) => element("li", {}, element("a", { href: `#${name}` }, title))));
 window.addEventListener("hashchange", () => show(false));

@@ -57,6 +57,14 @@ def write_revision(folder: Path, revision: str, into: Path) -> None:
     _write(folder, entries, into, shared)
 
 
+def current_revision(folder: Path) -> str:
+    """The short hash of the revision that a folder's repository has checked out; empty if there is none."""
+    try:
+        return run_git(folder, "rev-parse", "--short", "HEAD").decode().strip()
+    except (RevisionFault, OSError):
+        return ""
+
+
 def _commit(folder: Path, named: str, shared: Path) -> str:
     try:
         words = ("rev-parse", "--verify", "--quiet", "--end-of-options", f"{named}^{{commit}}")
