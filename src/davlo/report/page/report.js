@@ -325,8 +325,8 @@ function drawTree(main, kept) {
         option("exceptions", "exceptions", view.mark), option("own", "what pages say themselves", view.mark), option("not_shown", "what is not shown", view.mark))),
       findings),
     element("details", {}, element("summary", {}, "Choose columns"), columns),
-    element("p", { class: "legend" }, `Bold, with “own”: the page says it itself. Plain: inherited. “exception”: the value differs from what comes down to the page. “${data.marks.not_shown}”: it is set but not shown there.`),
-    told, rowsIn);
+    told, rowsIn,
+    element("p", { class: "legend" }, `Bold, with “own”: the page says it itself. Plain: inherited. “exception”: the value differs from what comes down to the page. “${data.marks.not_shown}”: it is set but not shown there.`));
   drawRows();
 }
 
@@ -603,7 +603,7 @@ function drawChanges(main) {
 
 const views = [["tree", "Pages", drawTree],
   data.findings && ["findings", "Findings", drawFindings],
-  data.access && ["access", "Who may", drawAccess],
+  data.access && ["access", "Access", drawAccess],
   data.declarations && ["declarations", "Declarations", drawDeclarations],
   data.exceptions && ["exceptions", "Exceptions", drawExceptions],
   ["menus", "Menus", drawMenus],
