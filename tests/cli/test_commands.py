@@ -365,7 +365,12 @@ def test_table_wide_and_long(ask: Ask, garden: Path) -> None:
     assert list(footer.values())[2:] == ["footer-legal", "everywhere", "yes", "davlo.yaml", "47"]
     effective = davlo.open_site(garden).resolve()
     assert len(long) == sum(len(page) for page in effective.values())
-    assert json.loads(ask("export", "--long", "--format", "json")) == long
+    typed = json.loads(ask("export", "--long", "--format", "json"))
+    assert [(row["path"], row["setting"], row["source"]) for row in typed] == [
+        (row["path"], row["setting"], row["source"]) for row in long
+    ]
+    footer = next(row for row in typed if row["path"] == "/press" and row["setting"] == "band.footer")
+    assert list(footer.values())[2:] == ["footer-legal", "everywhere", True, "davlo.yaml", 47]
 
 
 def test_table_records(ask: Ask) -> None:

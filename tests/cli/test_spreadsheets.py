@@ -41,14 +41,15 @@ def test_a_table_of_some_pages_and_settings_is_that_part_of_the_whole(
     expected = [{name: row[name] for name in names} for row in whole if row["path"] in chosen]
     assert len(expected) > 5
     assert list(csv.DictReader(io.StringIO(ask("export", *CHOSEN)))) == expected
-    assert json.loads(ask("export", *CHOSEN, "--format", "json")) == expected
+    typed = [{**row, "menu.show": row["menu.show"] == "yes"} for row in expected]
+    assert json.loads(ask("export", *CHOSEN, "--format", "json")) == typed
     lines = [json.loads(line) for line in ask("export", *CHOSEN, "--format", "jsonl").splitlines()]
     assert [(one["path"], set(one["settings"])) for one in lines] == [(row["path"], set(names[1:])) for row in expected]
     long = list(csv.DictReader(io.StringIO(ask("export", *CHOSEN, "--long"))))
     assert [(row["path"], row["setting"]) for row in long] == [(row["path"], n) for row in expected for n in names[1:]]
     run("export", *CHOSEN, "--to", str(tmp_path / "t.parquet"), "--site", str(garden))
     table = pq.read_table(tmp_path / "t.parquet").select(names).to_pylist()
-    assert table == expected
+    assert table == typed
     run("export", *CHOSEN, "--long", "--to", str(tmp_path / "l.parquet"), "--site", str(garden))
     assert pq.read_table(tmp_path / "l.parquet").num_rows == len(long)
     run("export", *CHOSEN, "--to", str(tmp_path / "t.xlsx"), "--site", str(garden))
@@ -74,7 +75,8 @@ def test_a_workbook_is_text_is_the_same_each_time_and_tells_what_settings_mean(
     assert {cell.data_type for row in pages.iter_rows() for cell in row if cell.value is not None} == {"s"}
     told = {row[0]: row for row in settings.iter_rows(min_row=2, values_only=True)}
     assert told["sidebar.right"][3].startswith("main; ")
-    assert set(told) == {cell.value for cell in pages[1]} - {"path", "title"}
+    assert set(told) == {cell.value for cell in pages[1]} - {"path", "title", "type", "language", "status"}
+    assert pages.column_dimensions["B"].width > pages.column_dimensions["D"].width
 
 
 def test_what_looks_like_a_formula_is_text(tmp_path: Path, run: Run) -> None:
@@ -82,7 +84,7 @@ def test_what_looks_like_a_formula_is_text(tmp_path: Path, run: Run) -> None:
     (folder / "pages.csv").write_text("path,title\n/,=cmd|' /C calc'!A0\n", encoding="utf-8")
     assert run("export", "--to", str(tmp_path / "t.xlsx"), "--site", str(folder)).status == 0
     row = openpyxl.load_workbook(tmp_path / "t.xlsx")["pages"][2]
-    assert [(cell.value, cell.data_type) for cell in (row[1], row[4])] == [("=cmd|' /C calc'!A0", "s"), ("=1+1", "s")]
+    assert [(cell.value, cell.data_type) for cell in (row[1], row[7])] == [("=cmd|' /C calc'!A0", "s"), ("=1+1", "s")]
 
 
 @of_made_up_sites(8)
@@ -106,7 +108,7 @@ def test_what_people_change_comes_back_as_a_change(own: Path, tmp_path: Path, ru
     cells["/visit/cafe"]["heading.show"].value = None
     book.save(file)
     told = run("set", "--from", str(file), "--because", "Agreed in May", *site)
-    assert told.out.startswith("158 rows: 3 cells to set, 7,")
+    assert told.out.startswith("158 rows: 3 cells to set, 8,")
     assert "1 cell is blank where the page sets nothing itself" in told.out
     assert run("set", "--from", str(file), "--because", "Agreed in May", "--write", *site).status == 0
     effective = davlo.open_site(own).resolve()

@@ -47,9 +47,14 @@ def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
             }
             not_shown |= {setting.name: reason} if (reason := shown.reason(path, setting.name)) else {}
     return {
+        "version": 1,
         "path": path,
         "details": {
-            **{name: column[page] for name, column in site.details.columns.items() if name != "parent"},
+            **{
+                name: plain_detail(name, column[page])
+                for name, column in site.details.columns.items()
+                if name != "parent"
+            },
             "parent": site.tree.paths[parent] if parent >= 0 else None,
             "depth": int(site.tree.depth[page]),
         },
@@ -61,7 +66,19 @@ def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
             action: [one for one in ("visitor", "signed-in", *site.people.names) if may(one, action, path)]
             for action in site.actions
         },
+        "access of groups": {
+            action: [one for one in site.people.groups if may(one, action, path)] for action in site.actions
+        },
     }
+
+
+def plain_detail(name: str, cell: str) -> object:
+    """A cell of the page list as JSON has it."""
+    if name == "tags":
+        return [word.strip() for word in cell.split(";") if word.strip()]
+    if name == "order" and cell:
+        return int(float(cell)) if float(cell).is_integer() else float(cell)
+    return cell if cell or name in ("title", "type", "status") else None
 
 
 def plain_outcomes(effective: davlo.Effective, page: int) -> dict[str, object]:
@@ -100,7 +117,8 @@ def plain_outcomes(effective: davlo.Effective, page: int) -> dict[str, object]:
 
 def look(effective: davlo.Effective, name: str) -> dict[str, object]:
     declared = effective.site.declarations.looks[name]
-    return {"look": name, **{part: dict(getattr(declared, part)) for part in ("whole", "each_block", "headings")}}
+    classes = {"whole": f"look-{name}", "each_block": f"look-{name}--each-block", "headings": f"look-{name}--headings"}
+    return {"look": name, "classes": classes, **{part: dict(getattr(declared, part)) for part in classes}}
 
 
 def alternates(effective: davlo.Effective, page: int) -> list[dict[str, str]]:

