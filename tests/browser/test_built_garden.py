@@ -20,7 +20,7 @@ import pytest
 from tests.conftest import Run
 from tests.examples.test_applying import EXAMPLE
 
-from .test_report_page import ARGS, CHROMIUM
+from .conftest import CHROMIUM
 
 pytestmark = pytest.mark.skipif(not CHROMIUM, reason="needs a browser: make test-browser")
 SCREENS = {"wide": (1280, 800), "phone": (360, 740)}
@@ -32,15 +32,6 @@ class Silent(http.server.SimpleHTTPRequestHandler):
 
     def log_message(self, format: str, *args: Any) -> None:
         pass
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Any]:
-    sync_api = pytest.importorskip("playwright.sync_api")
-    with sync_api.sync_playwright() as playwright:
-        found = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGS))
-        yield found
-        found.close()
 
 
 @pytest.fixture

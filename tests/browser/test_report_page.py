@@ -8,7 +8,6 @@ from __future__ import annotations
 import csv
 import io
 import json
-import os
 import unicodedata
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -19,16 +18,9 @@ import pytest
 import davlo
 from tests.conftest import Run
 
-CHROMIUM = os.environ.get("DAVLO_TEST_CHROMIUM", "")
+from .conftest import CHROMIUM
+
 pytestmark = pytest.mark.skipif(not CHROMIUM, reason="needs a browser: make test-browser")
-ARGS = (
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--no-first-run",
-)
 Small = Callable[..., Path]
 NASTY = '<img src=x onerror="window.hurt=1"></script><script>window.hurt=1</script> {{7*7}} & \u202e"\''
 
@@ -49,15 +41,6 @@ class Opened:
 
 
 Show = Callable[..., Opened]
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Any]:
-    sync_api = pytest.importorskip("playwright.sync_api")
-    with sync_api.sync_playwright() as playwright:
-        found = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGS))
-        yield found
-        found.close()
 
 
 @pytest.fixture

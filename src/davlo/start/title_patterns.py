@@ -218,7 +218,7 @@ def _filled(pattern: str, words: dict[str, str]) -> str:
 
 
 def _around(title: str, heading: str) -> Iterator[tuple[str, str]]:
-    """What stands before and after a title in a heading that holds it as words of its own."""
+    """The texts before and after a title in a heading that holds it as words of its own."""
     at = heading.find(title)
     while at >= 0:
         before, after = heading[:at], heading[at + len(title) :]
