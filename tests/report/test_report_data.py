@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import copy
+import datetime
 import json
 import re
+import subprocess
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -174,3 +176,15 @@ def test_data_cannot_end_its_script(small: Small) -> None:
     assert text.count("</script>") == 2
     assert data_of(text)["pages"]["title"] == [nasty]
     assert json.loads(as_script(nasty)) == nasty
+
+
+def test_the_report_says_its_date_and_the_revision(own: Path, run: Run) -> None:
+    site = davlo.open_site(own)
+    assert "<p>As of 2026-11-25. Made by Davlo" in site.report(today=datetime.date(2026, 11, 25))
+    git = ["git", "-C", str(own), "-c", "user.name=Ida Marsh", "-c", "user.email=ida@quillmere.example"]
+    for words in (["init", "-q"], ["add", "."], ["commit", "-qm", "one"]):
+        subprocess.run([*git, *words], check=True)
+    short = subprocess.run(
+        [*git, "rev-parse", "--short", "HEAD"], capture_output=True, text=True, check=True
+    ).stdout.strip()
+    assert f"<p>As of 2026-11-25, revision {short}. Made by Davlo" in site.report(today=datetime.date(2026, 11, 25))

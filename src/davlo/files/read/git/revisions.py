@@ -60,6 +60,7 @@ def write_revision(folder: Path, revision: str, into: Path) -> None:
 def current_revision(folder: Path) -> str:
     """The short hash of the revision that a folder's repository has checked out; empty if there is none."""
     try:
+        repository_of(folder)  # one that leads elsewhere is refused
         return run_git(folder, "rev-parse", "--short", "HEAD").decode().strip()
     except (RevisionFault, OSError):
         return ""
