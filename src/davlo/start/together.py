@@ -135,19 +135,17 @@ def _put_together(
         table = words.codes[begin : begin + len(column.words)]
         begin += len(column.words)
         said = table[column.codes]
-        rows = np.flatnonzero((at >= 0) & (said != 0))
-        while len(rows):
-            first = np.zeros(len(rows), dtype=bool)
-            first[np.unique(at[rows], return_index=True)[1]] = True
-            now, rows = rows[first], rows[~first]  # a page that stands in several rows: its first row, then the next
-            page, new = at[now], said[now]
-            is_free = (to[page] == 0) | ((to[page] == unsaid) & (new != unsaid))
-            differs = np.flatnonzero(~is_free & (new != unsaid) & (to[page] != new))
-            if len(differs):
-                known, other = (words.words[int(codes[differs[0]])] for codes in (to[page], new))
-                number, example = disagree.get(name, (0, f"{known} and {other}"))
-                disagree[name] = number + len(differs), example
-            to[page[is_free]] = new[is_free]
+        rows = np.flatnonzero((at >= 0) & (said != 0) & (said != unsaid))
+        page, first = np.unique(at[rows], return_index=True)  # of a page in several rows the first counts
+        is_free = (to[page] == 0) | (to[page] == unsaid)
+        to[page[is_free]] = said[rows[first[is_free]]]
+        silent = at[(at >= 0) & (said == unsaid)]
+        to[silent[to[silent] == 0]] = unsaid
+        differs = rows[to[at[rows]] != said[rows]]
+        if len(differs):
+            known, other = (words.words[int(code)] for code in (to[at[differs[0]]], said[differs[0]]))
+            number, example = disagree.get(name, (0, f"{known} and {other}"))
+            disagree[name] = number + len(differs), example
     return SeenColumn(to, words.words)
 
 

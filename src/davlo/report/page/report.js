@@ -431,7 +431,7 @@ function drawPage(main, path) {
   const rows = [["type", wordOf(pages.type, page)], ...lines, ...details];
   add(main, element("h2", { tabindex: "-1" }, pages.title[page] || path),
     element("p", { class: "path" }, path, above >= 0 ? [", below ", pageLink(above)] : ", at the top"),
-    publicAddress(page) ? element("p", {}, element("a", { href: publicAddress(page), rel: "noreferrer" }, publicAddress(page)), " ", copyButton(publicAddress(page), "Copy address")) : null,
+    /^https?:\/\//.test(publicAddress(page)) ? element("p", {}, element("a", { href: publicAddress(page), rel: "noreferrer" }, publicAddress(page)), " ", copyButton(publicAddress(page), "Copy address")) : null,
     element("dl", {}, rows.map(([name, text]) => element("div", {}, element("dt", {}, name), element("dd", {}, text)))),
     element("section", { class: "screens", "aria-label": "What a reader meets" }, drawing(page, false), drawing(page, true)));
   const body = element("div", {});
