@@ -79,10 +79,10 @@ def wide(
 
     Example
     -------
-    >>> import davlo
+    >>> import davlo, json
     >>> table = wide(davlo.open_demo().resolve(), [0])
-    >>> b"".join(table.csv()).decode().splitlines()[:2], b"".join(table.json())[27:46]
-    (['path,heading.show', '/,no'], b'ing.show": false\n }')
+    >>> b"".join(table.csv()).decode().splitlines()[:2], json.loads(b"".join(table.json()))[0]
+    (['path,heading.show', '/,no'], {'path': '/', 'heading.show': False})
     """
     site = effective.site
     numbers = range(len(site.catalogue)) if settings is None else settings
