@@ -137,6 +137,7 @@ def test_the_looks_are_classes_of_a_style_sheet(garden: Path, run: Run, tmp_path
     [
         (["--as", "ida"], "--as is about records: say --format jsonl, or --records --to FILE.parquet"),
         (["--records", "--format", "csv", "--to", "x.csv"], "--records is about records"),
+        (["--records", "--format", "json"], "records have a line each: say --format jsonl, or leave --format out"),
         (["--long", "--to", "x.css"], "css has no rows of pages"),
         (["--to", "x.css", "--columns", "sidebar.right"], "a .css file holds all looks of the site"),
         (["--records", "--changed-since", "nowhere"], "nowhere is neither a site folder nor a revision of git"),

@@ -136,7 +136,7 @@ def most_common(words: Iterable[str]) -> str:
     return found[0][0] if found else ""
 
 
-def column_of(cells: Cells) -> Column:
+def as_column(cells: Cells) -> Column:
     """The column of these texts, which are one already or one for each page."""
     return cells if isinstance(cells, Column) else Column.of(cells)
 

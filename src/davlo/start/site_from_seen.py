@@ -21,7 +21,7 @@ from davlo.core.site.settings.setting import ACCESS_FAMILIES
 from davlo.core.site.settings.values import Plain, Raw, Value, is_plain
 from davlo.site import Site, open_site
 
-from .seen_site import UNSAID, Remark, SeenColumn, SeenSite, column_of, name_from
+from .seen_site import UNSAID, Remark, SeenColumn, SeenSite, as_column, name_from
 from .site_texts import site_texts
 from .together import paths_of
 
@@ -96,7 +96,7 @@ def _named(seen: SeenSite) -> SeenSite:
 def _with_types(seen: SeenSite) -> SeenSite:
     """What was seen, with its types declared, by names that can be names."""
     names, types = {"page": "page"}, dict[str, Raw]()
-    column = column_of(seen.details.get("type", ()))
+    column = as_column(seen.details.get("type", ()))
     for text in column.words:
         if text and text not in names:
             fits = not any(what_is_wrong(text, "type")) and text not in types

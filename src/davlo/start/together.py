@@ -16,7 +16,7 @@ from davlo.core.site.settings.values import Raw
 from davlo.files.read.rows.page_paths import Paths
 
 from .languages import plain_code
-from .seen_site import UNSAID, Cells, Remark, Seen, SeenColumn, SeenSite, column_of, most_common, most_common_origin
+from .seen_site import UNSAID, Cells, Remark, Seen, SeenColumn, SeenSite, as_column, most_common, most_common_origin
 
 Places: TypeAlias = "NDArray[np.int64]"
 """For each row of a source the number of its page."""
@@ -88,7 +88,7 @@ def together(sources: Sequence[SeenSite], url: str = "") -> SeenSite:
 
 def paths_of(names: PageNames, addresses: Cells) -> list[str]:
     """The path that each address means; an address that can be no page's is returned unchanged."""
-    return Paths(names).column(_each_once(Texts.of_column(column_of(addresses)))).texts()
+    return Paths(names).column(_each_once(Texts.of_column(as_column(addresses)))).texts()
 
 
 def _each_once(texts: Texts) -> Column:
@@ -97,7 +97,7 @@ def _each_once(texts: Texts) -> Column:
 
 def _cells(name: str, cells: Cells, names: PageNames) -> SeenColumn:
     """The cells of one detail, those that name languages or pages in one form."""
-    column = column_of(cells)
+    column = as_column(cells)
     if name == "language":
         column = column.changed(lambda code: plain_code(code) or code)
     elif name in NAMED_PAGES:

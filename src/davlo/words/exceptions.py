@@ -49,12 +49,12 @@ def reason_of(one: PageException) -> str:
 
 def cause_in_words(cause: ExceptionCause) -> str:
     """What makes pages exceptions, where that begins, on how many pages, and the reason that was given."""
-    reason = f": {cause.because}" if cause.because else ""
-    return f"{_by(cause)}, {count(len(cause.pages), 'page')}{reason}"
+    return f"{_by(cause)}, {count(len(cause.pages), 'page')}{_reason(cause)}"
 
 
-def _made_by(cause: ExceptionCause) -> str:
-    return f"{_by(cause)}{f': {cause.because}' if cause.because else ''}"
+def _reason(cause: ExceptionCause) -> str:
+    """The reason that was given, after a colon."""
+    return f": {cause.because}" if cause.because else ""
 
 
 def _by(cause: ExceptionCause) -> str:
@@ -93,7 +93,7 @@ def exceptions_in_words(cause: ExceptionCause) -> str:
     told = [_change_in_words(one) for one in cause.settings[:MOST_SETTINGS]]
     more = len(cause.settings) - MOST_SETTINGS
     whole = "; ".join([*told, *([f"{count(more, 'more setting')}"] if more > 0 else [])])
-    return f"{whole}, {count(len(cause.pages), 'page')}: {_made_by(cause)}"
+    return f"{whole}, {count(len(cause.pages), 'page')}: {_by(cause)}{_reason(cause)}"
 
 
 def _change_in_words(one: SettingExceptions) -> str:

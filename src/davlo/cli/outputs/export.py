@@ -154,6 +154,8 @@ def command(
 def _form(path: Path | None, form: str, records: bool) -> str:
     """What is written: the ending of the file, or what `--format` says."""
     if path is None:
+        if records and form == "json":
+            raise click.UsageError("records have a line each: say --format jsonl, or leave --format out")
         return "jsonl" if records else form
     ending = path.suffix.lower()
     if ending not in ENDINGS:

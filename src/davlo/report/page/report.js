@@ -67,7 +67,7 @@ const depth = new Int32Array(total);
 for (let page = 0; page < total; page++) depth[page] = pages.parent[page] >= 0 ? depth[pages.parent[page]] + 1 : 0;
 const otherAddress = new Map(Object.entries(pages.address || {}));
 const publicAddress = (page) => otherAddress.get(String(page)) ?? `${data.site.url}${pages.path[page]}`;
-const found = new Search(
+const pageSearch = new Search(
   pages.path.map((path, page) => `${path}\n${pages.title[page]}\n${publicAddress(page)}`),
   data.settings.map((one) => ({ codes: () => codesOf(one), words: one.values })));
 
@@ -168,7 +168,7 @@ function matching() {
   const setting = settings.get(view.setting);
   view.takenFor = [];
   if (!view.search.trim() && !view.type && !(setting && (view.value || view.mark)) && view.finding === "") return null;
-  const { tests, takenFor } = found.asked(view.search);
+  const { tests, takenFor } = pageSearch.asked(view.search);
   view.takenFor = takenFor;
   const types = codesOf(pages.type);
   const type = view.type === "" ? -1 : pages.type.words.indexOf(view.type);
@@ -484,7 +484,7 @@ function drawFindings(main, kept) {
     const words = plain(state.search).split(/\s+/).filter(Boolean);
     const some = data.findings.filter((one) => (!state.level || one.level === state.level) && (!state.kind || one.kind === state.kind)
       && (!state.topic || topicOf(one) === state.topic)
-      && words.every((word) => within.get(one).includes(word) || one.pages.some((page) => found.texts[page].includes(word))));
+      && words.every((word) => within.get(one).includes(word) || one.pages.some((page) => pageSearch.texts[page].includes(word))));
     numbers.textContent = LEVELS.map((level) => count(some.filter((one) => one.level === level).length, level)).join(", ");
     let drawn = 0;
     const next = () => {
