@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import shlex
 import shutil
@@ -72,9 +73,12 @@ def test_every_command_of_the_page_runs(folder: Path, run: Run) -> None:
             assert [words[0], Path(words[1]).name] == ["python", EXAMPLE.name]
 
 
-def test_the_pieces_of_code_run(folder: Path, run: Run, capfd: pytest.CaptureFixture[str]) -> None:
+def test_the_pieces_of_code_run(
+    folder: Path, run: Run, capfd: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
     build(run)
     asked, library, saved = SCRIPTS
+    monkeypatch.setenv("PATH", str(Path(sys.executable).parent), prepend=os.pathsep)  # where the `davlo` under test is
     names: dict[str, object] = {}
     exec(asked, names)
     application, answers = names["application"], list[str]()
