@@ -46,7 +46,10 @@ def test_help_begins_with_the_question_and_ends_with_what_can_be_typed(name: str
     told = run(*name.split(), "--help").out
     assert "?" in question
     assert " ".join(told.split("\n\n")[1].split()) == question
-    examples = told.split("\nExamples:\n")[1].strip().splitlines()
+    examples, printed = map(str.splitlines, re.split("\n(?:Examples|What the first one prints):\n", told.rstrip())[1:])
+    assert 1 <= len(printed) <= 2
+    assert all(len(line) <= 78 for line in printed)
+    examples = [line.strip() for line in examples if line]
     assert 2 <= len(examples) <= 6
     for example in examples:
         words = shlex.split(example)

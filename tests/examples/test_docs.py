@@ -16,6 +16,7 @@ from docs import (
     write_files,
     write_findings,
     write_from_site,
+    write_help,
     write_library,
     write_own_site,
     write_readme,
@@ -24,6 +25,7 @@ from docs import (
 
 import davlo
 from davlo.cli.command_list import COMMANDS, HEADINGS
+from davlo.cli.first_lines import FIRST_LINES
 from davlo.cli.main import cli
 from davlo.core.findings.kinds.every_kind import KINDS
 from davlo.frames.record_schema import record_schema
@@ -39,6 +41,11 @@ CONSOLE = write_readme.CONSOLE.findall(README)
 def test_the_readmes_commands_print_what_it_shows(typed: str, printed: str, garden: Path) -> None:
     write_readme.broken_site(garden, README)
     assert write_readme.printed(typed, garden) == printed.rstrip(), "write it anew: python -m docs.write_readme"
+
+
+@pytest.mark.parametrize("typed", [*write_help.first_examples()][1:])
+def test_the_help_shows_what_its_first_example_prints(typed: str, tmp_path: Path) -> None:
+    assert write_help.first_lines(typed, tmp_path) == FIRST_LINES[typed], "write it anew: python -m docs.write_help"
 
 
 def test_the_readmes_library_calls_hold() -> None:

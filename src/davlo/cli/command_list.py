@@ -93,10 +93,15 @@ class Question(click.Command):
 
 
 def write_examples(examples: tuple[str, ...], formatter: click.HelpFormatter) -> None:
-    """Add the section of examples to a command's help, a line each."""
-    with formatter.section("Examples"):
-        for line in examples:
-            formatter.write(f"{' ' * formatter.current_indent}{line}\n")
+    """Add the examples to a command's help, a line each, and the first lines that the first of them prints."""
+    from .first_lines import FIRST_LINES
+
+    printed = FIRST_LINES.get(examples[0], ()) if examples else ()
+    for heading, lines in (("Examples", examples), ("What the first one prints", printed)):
+        if lines:
+            with formatter.section(heading):
+                for line in lines:
+                    formatter.write(f"{' ' * formatter.current_indent}{line}\n")
 
 
 def answers(name: str, *examples: str) -> Callable[[Callable[..., Any]], Question]:

@@ -12,11 +12,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
-from click.shell_completion import CompletionItem
 
+from .completion import complete_condition, complete_page, complete_setting, complete_value, complete_viewer
 from .elsewhere import SEEN
 from .machine import keep_memory
 from .screen import note
+from .site_folder import site_folder
 
 if TYPE_CHECKING:
     from davlo.core.arrays.codebooks import Mask
@@ -26,42 +27,9 @@ if TYPE_CHECKING:
 
 
 Command = TypeVar("Command", bound=Callable[..., Any])
-Completion = Callable[[click.Context, click.Parameter, str], list[CompletionItem]]
-
 
 IS_NEW = "davlo.cli.is_new"
 """The key in the context under which stands whether `.davlo` was missing when the command began."""
-
-
-class NoSite(click.ClickException):
-    """There is no site folder to ask about."""
-
-    exit_code = 2
-
-
-def site_folder(named: str | None) -> Path:
-    """The site folder: the one named, else the nearest upwards that has davlo.yaml.
-
-    Raises NoSite if there is none.
-    """
-    if named is not None:
-        return Path(named)
-    here = Path.cwd()
-    for folder in (here, *here.parents):
-        if (folder / "davlo.yaml").is_file():
-            return folder
-    raise NoSite(
-        "there is no site here: no davlo.yaml in this folder or in any above. What people mostly type:\n"
-        "  davlo demo                 a made-up garden's website, to look at\n"
-        "  davlo start my-site        a new site, or with --from one made of what you have\n"
-        f"  {f'davlo {_command_name()} --site DIR':25}  this command, for the site in DIR"
-    )
-
-
-def _command_name() -> str:
-    """The command that was typed."""
-    context = click.get_current_context(silent=True)
-    return context.command_path.partition(" ")[2] if context else "tree"
 
 
 def typed(*words: str) -> str:
@@ -158,54 +126,6 @@ def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None], 
         raise click.UsageError(f"{option}: {error}") from None
     write_whole(path, content)
     note(f"wrote {path}")
-
-
-_PLAIN = re.compile(r"[\w/.,@+-]+")
-"""Names that a shell takes as they are. It would run or split others, so they are not completed."""
-
-
-def _completing(names_of: Callable[[Site], Iterable[str]], several: bool = False) -> Completion:
-    """A function that completes a word for the shell from the site's names; with `several`, after the last one."""
-
-    def complete(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-        site = _site_to_complete(ctx)
-        at = max(incomplete.rfind(","), incomplete.rfind(";")) + 1 if several else 0
-        before, last = incomplete[:at], incomplete[at:]
-        names = names_of(site) if site else ()
-        plain = (name for name in names if name.startswith(last) and _PLAIN.fullmatch(name))
-        return [CompletionItem(before + name) for name in plain]
-
-    return complete
-
-
-complete_page = _completing(lambda site: site.tree.paths)
-complete_setting = _completing(lambda site: site.catalogue.names(), several=True)
-complete_viewer = _completing(lambda site: (*site.people.names, *site.people.groups, "visitor", "signed-in"))
-complete_person = _completing(lambda site: site.people.names)
-complete_action = _completing(lambda site: site.actions)
-complete_area = _completing(lambda site: site.declarations.areas())
-complete_type = _completing(lambda site: (*site.types.declared, "page"))
-complete_rule = _completing(lambda site: [rule.name for rule in site.rules])
-complete_preset = _completing(lambda site: site.declarations.presets)
-complete_list = _completing(lambda site: (n for n, block in site.declarations.blocks.items() if block.kind != "text"))
-complete_declaration = _completing(lambda site: _names_of_declarations(site))  # which is defined below
-
-
-def _names_of_declarations(site: Site) -> Iterable[str]:
-    from davlo.core.site.declared_names import DECLARED_KINDS, declared_names, plural_of
-
-    names = (name for kind in DECLARED_KINDS for name in declared_names(site, kind))
-    return dict.fromkeys((*map(plural_of, DECLARED_KINDS), *names))
-
-
-def _site_to_complete(ctx: click.Context) -> Site | None:
-    from davlo.core.faults import SiteError
-    from davlo.site import open_site
-
-    try:
-        return open_site(site_folder(ctx.params.get("site")))
-    except (SiteError, NoSite, OSError):
-        return None
 
 
 def site_option(command: Command) -> Command:
@@ -328,6 +248,7 @@ def when_option(command: Command) -> Command:
         "--when",
         metavar="KEY=VALUE",
         multiple=True,
+        shell_complete=complete_condition,
         help="Only pages that match this condition, as in a rule's `when`: type=event, below=/visit, tag=prices, or a "
         "column of the page list, also as a date or a range: created=2026-03..2026-05, order=..5. All keys must match; "
         "repeat a key, or list its values, to allow any of them.",
@@ -388,7 +309,7 @@ def search_options(command: Command) -> Command:
             "--having",
             metavar="SETTING=VALUE",
             multiple=True,
-            shell_complete=complete_setting,
+            shell_complete=complete_value,
             help="Only pages that end up with this value, as in sidebar.right=none; a list may hold more. All settings "
             "must match; repeat a setting to allow either value.",
         ),

@@ -12,17 +12,9 @@ import click
 
 from davlo.core.wording import count
 
+from ..completion import complete_person
 from ..machine import TYPED
-from ..options import (
-    Command,
-    complete_person,
-    find_person,
-    format_option,
-    site_option,
-    tell_version_control,
-    today_option,
-    typed,
-)
+from ..options import Command, find_person, format_option, site_option, tell_version_control, today_option, typed
 from ..screen import as_csv, as_json, note, say
 
 if TYPE_CHECKING:

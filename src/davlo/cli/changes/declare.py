@@ -9,11 +9,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
-from click.shell_completion import CompletionItem
 
 from ..command_list import COMMANDS, Question, write_examples
+from ..completion import complete_condition, complete_declared, complete_group, complete_key, complete_rule
 from ..declared_kinds import KINDS
-from ..options import complete_declaration, complete_rule, not_understood, open_named_site, typed
+from ..options import not_understood, open_named_site, typed
 from ..screen import say
 from .change_options import HowToChange, change_options, show_or_write
 from .scope_options import is_addition
@@ -171,14 +171,15 @@ def _options(kind: str) -> list[Decorator]:
     """The arguments and options of the command of a kind."""
     found: list[Decorator] = []
     if kind != "site":
-        found.append(click.argument("name", metavar=KINDS[kind].named, shell_complete=complete_declaration))
-    found.append(click.argument("words", nargs=-1, metavar="[KEY=VALUE]…", shell_complete=_complete_key))
+        found.append(click.argument("name", metavar=KINDS[kind].named, shell_complete=complete_declared))
+    found.append(click.argument("words", nargs=-1, metavar="[KEY=VALUE]…", shell_complete=complete_key))
     if kind == "person":
         option = click.option(
             "--group",
             "groups",
             metavar="GROUP",
             multiple=True,
+            shell_complete=complete_group,
             help="Put this person into a group; repeat it for more.",
         )
         found.append(option)
@@ -190,7 +191,14 @@ def _options(kind: str) -> list[Decorator]:
     if kind in ("guarantee", "rule"):
         for name, told in (("when", "The pages that it is for"), ("except", "But not for these pages")):
             found.append(
-                click.option(f"--{name}", name, metavar="CONDITION", multiple=True, help=f"{told}, as type=event.")
+                click.option(
+                    f"--{name}",
+                    name,
+                    metavar="CONDITION",
+                    multiple=True,
+                    shell_complete=complete_condition,
+                    help=f"{told}, as type=event.",
+                )
             )
     if kind not in ("person", "viewpoint", "guarantee", "rule"):
         found.append(click.option("--first", "is_first", is_flag=True, help="Put the items of every += in front."))
@@ -201,13 +209,6 @@ def _options(kind: str) -> list[Decorator]:
             told = "With --drop: take away what names it, too."
             found.append(click.option("--everywhere-named", "everywhere", is_flag=True, help=told))
     return [*found, change_options]
-
-
-def _complete_key(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    kind = ctx.command.name or ""
-    keys = [key for key, _, _ in _key_rows(_form(kind))] if kind in KINDS else []
-    whole = [key if key.endswith("=") else f"{key}=" for key in keys]
-    return [CompletionItem(key.replace("NAME=", "")) for key in whole if key.startswith(incomplete)]
 
 
 def _declare(

@@ -12,6 +12,7 @@ from davlo.core.wording import count
 from davlo.words.reach import access_sentences, reach_sentence
 
 from ..command_list import answers
+from ..completion import complete_finding
 from ..edits import print_edits
 from ..findings import print_statement_of, ways_record
 from ..options import open_named_site, typed
@@ -28,12 +29,11 @@ MOST_EDITED, MOST_PEOPLE = 6, 3
 
 @answers(
     "mend",
-    "davlo check",
-    "davlo mend labokiru",
-    "davlo mend labokiru --way 2 --write",
-    'davlo mend labokiru --accept --because "The picture carries the name"',
+    "davlo mend baliwehi",
+    "davlo mend baliwehi --way 2 --write",
+    'davlo mend nehihozi --accept --because "The picture carries the name"',
 )
-@click.argument("name", required=False)
+@click.argument("name", required=False, shell_complete=complete_finding)
 @click.option("--way", "number", type=click.IntRange(min=1), metavar="N", help="Show this way alone; write this one.")
 @click.option("--accept", "is_accepted", is_flag=True, help="It is known and meant: check no longer lists it.")
 @click.option("--because", metavar="TEXT", default="", help="With --accept: why it is meant.")

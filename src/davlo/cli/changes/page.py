@@ -9,12 +9,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
-from click.shell_completion import CompletionItem
 
 from davlo.core.wording import count
 
 from ..command_list import COMMANDS, PAGE_COMMANDS, Question, answers, write_examples
-from ..options import complete_page, complete_person, complete_type, find_person, open_named_site, typed
+from ..completion import complete_detail, complete_page, complete_person, complete_type, complete_value
+from ..options import find_person, open_named_site, typed
 from ..questions.new_page import new_path, told_by_neighbours
 from ..screen import heading, note, say, table
 from .change_options import HowToChange, change_options, show_or_write
@@ -77,12 +77,6 @@ def _page_command(name: str, *examples: str) -> Callable[[Callable[..., Any]], Q
     return decorate
 
 
-def _complete_detail(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    from davlo.core.site.pages.details import STANDARD
-
-    return [CompletionItem(f"{name}=") for name in STANDARD[1:] if name.startswith(incomplete)]
-
-
 @_page_command(
     "page add",
     "davlo page add /visit/picnic --title Picnic --type event",
@@ -90,13 +84,20 @@ def _complete_detail(ctx: click.Context, param: click.Parameter, incomplete: str
     "davlo page add --from new-pages.csv",
 )
 @click.argument("path", required=False)
-@click.argument("settings", nargs=-1, metavar="[SETTING=VALUE]…")
+@click.argument("settings", nargs=-1, metavar="[SETTING=VALUE]…", shell_complete=complete_value)
 @click.option("--title", metavar="TEXT", help="The page's title (default: from the last part of its path).")
 @click.option("--type", "kind", metavar="NAME", shell_complete=complete_type, help="Its type (default: page).")
 @click.option(
     "--parent", metavar="PAGE", shell_complete=complete_page, help="The page above it, if its path does not say."
 )
-@click.option("--detail", "details", metavar="COLUMN=VALUE", multiple=True, help="Any other detail, as in language=fr.")
+@click.option(
+    "--detail",
+    "details",
+    metavar="COLUMN=VALUE",
+    multiple=True,
+    shell_complete=complete_detail,
+    help="Any other detail, as in language=fr.",
+)
 @click.option("--draft", "is_draft", is_flag=True, help="The page is a draft.")
 @click.option(
     "--by",
@@ -159,7 +160,7 @@ def add(
     "davlo page set /visit/maps tags+=family",
 )
 @click.argument("page", shell_complete=complete_page)
-@click.argument("details", nargs=-1, required=True, metavar="COLUMN=VALUE…", shell_complete=_complete_detail)
+@click.argument("details", nargs=-1, required=True, metavar="COLUMN=VALUE…", shell_complete=complete_detail)
 @change_options
 def set_details(page: str, details: tuple[str, ...], how: HowToChange) -> int:
     """Sets details of a page in the page list: title, type, parent, status, tags, order, language and others.

@@ -3,19 +3,13 @@
 from __future__ import annotations
 
 import click
-from click.shell_completion import CompletionItem
 
 from davlo.core.faults import UnknownName
 
 from ..command_list import answers
-from ..options import complete_declaration, open_named_site, typed
+from ..completion import complete_declared, complete_kind
+from ..options import open_named_site, typed
 from .change_options import HowToChange, change_options, show_or_write
-
-
-def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    from davlo.core.site.declared_names import DECLARED_KINDS
-
-    return [CompletionItem(kind) for kind in DECLARED_KINDS if kind.startswith(incomplete)]
 
 
 @answers(
@@ -24,8 +18,8 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     "davlo rename person ida.marsh noor.haddad",
     "davlo rename sidebar main usual --write",
 )
-@click.argument("kind", shell_complete=_complete_kind)
-@click.argument("old", shell_complete=complete_declaration)
+@click.argument("kind", shell_complete=complete_kind)
+@click.argument("old", shell_complete=complete_declared)
 @click.argument("new", required=False)
 @change_options
 def command(kind: str, old: str, new: str | None, how: HowToChange) -> int:

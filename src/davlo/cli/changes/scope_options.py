@@ -13,7 +13,8 @@ import click
 from davlo.core.faults import UnknownName
 from davlo.core.site.settings.scopes import Scope
 
-from ..options import Command, complete_page, complete_rule, complete_type, typed
+from ..completion import complete_page, complete_rule, complete_type
+from ..options import Command, typed
 
 if TYPE_CHECKING:
     from davlo.core.change.steps.change import Step

@@ -12,7 +12,8 @@ from davlo.core.site.settings.scopes import Scope
 from davlo.core.wording import count, some_of
 
 from ..command_list import answers
-from ..options import complete_preset, complete_rule, complete_setting, not_understood, open_named_site
+from ..completion import complete_condition, complete_preset, complete_rule, complete_value
+from ..options import not_understood, open_named_site
 from ..screen import note, say
 from .change_options import HowToChange, change_options, show_or_write
 from .scope_options import ScopeWords, check_words, is_addition, say_steps, scope_options
@@ -32,7 +33,7 @@ if TYPE_CHECKING:
     'davlo set sidebar.right=whats-on --new-rule "Summer" --when tag=summer',
     'davlo set access.editors=view,edit --here-and-below /press --because "The press office asked"',
 )
-@click.argument("settings", nargs=-1, metavar="SETTING=VALUE…", shell_complete=complete_setting)
+@click.argument("settings", nargs=-1, metavar="SETTING=VALUE…", shell_complete=complete_value)
 @scope_options
 @click.option(
     "--use", "presets", metavar="PRESET", multiple=True, shell_complete=complete_preset, help="Use this preset there."
@@ -56,12 +57,19 @@ if TYPE_CHECKING:
     metavar="NAME",
     help="In a new rule of this name, for the pages that --when chooses: the strongest, or --weaker-than another.",
 )
-@click.option("--when", metavar="CONDITION", multiple=True, help="With --new-rule: the pages it is for, as type=event.")
+@click.option(
+    "--when",
+    metavar="CONDITION",
+    multiple=True,
+    shell_complete=complete_condition,
+    help="With --new-rule: the pages it is for, as type=event.",
+)
 @click.option(
     "--except",
     "excepts",
     metavar="CONDITION",
     multiple=True,
+    shell_complete=complete_condition,
     help="With --new-rule: but not these pages. With --lock: a rule locks the values on all other pages of the scope.",
 )
 @click.option(

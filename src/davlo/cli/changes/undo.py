@@ -10,8 +10,9 @@ import click
 from davlo.core.wording import count
 
 from ..command_list import answers
-from ..options import find_person, open_named_site, site_folder, typed
+from ..options import find_person, open_named_site, typed
 from ..screen import listing, say
+from ..site_folder import site_folder
 from .change_options import (
     HowToChange,
     change_options,

@@ -12,8 +12,9 @@ import click
 from davlo.core.wording import count
 
 from ..command_list import answers
-from ..options import format_option, open_named_site, site_folder, site_option, today_option, typed
+from ..options import format_option, open_named_site, site_option, today_option, typed
 from ..screen import as_csv, as_json, note, say, table
+from ..site_folder import site_folder
 
 if TYPE_CHECKING:
     from davlo.files.announce.announcement import Announcement, Sent

@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..command_list import answers
+from ..completion import complete_revision, complete_setting
 from ..options import (
     asked_pages,
-    complete_setting,
     find_viewer,
     format_option,
     open_named_site,
@@ -69,6 +69,7 @@ class Chosen(NamedTuple):
     "--changed-since",
     "since",
     metavar="REV",
+    shell_complete=complete_revision,
     help="Only the records that are new or differ from this revision of git, or site folder; then a line for each "
     "page that is gone.",
 )

@@ -9,16 +9,8 @@ from typing import TYPE_CHECKING
 import click
 
 from ..command_list import answers
-from ..options import (
-    complete_page,
-    find_viewer,
-    open_named_site,
-    site_option,
-    today_option,
-    typed,
-    viewer_option,
-    write_file,
-)
+from ..completion import complete_page
+from ..options import find_viewer, open_named_site, site_option, today_option, typed, viewer_option, write_file
 from ..screen import note
 
 if TYPE_CHECKING:

@@ -16,8 +16,9 @@ from davlo.core.progress import work
 from davlo.core.wording import count, shortened_in_the_middle
 
 from ..command_list import answers
-from ..options import format_option, open_named_site, site_folder, site_option, tell_version_control, today_option
+from ..options import format_option, open_named_site, site_option, tell_version_control, today_option
 from ..screen import listing, note, print_bytes, say, table
+from ..site_folder import site_folder
 
 if TYPE_CHECKING:
     from davlo.core.resolve.effective import EffectiveModel

@@ -21,9 +21,8 @@ from davlo.core.wording import NOTHING, count, shortened
 from davlo.words.layout import indented
 
 from ..command_list import answers
+from ..completion import complete_action, complete_page
 from ..options import (
-    complete_action,
-    complete_page,
     find_viewer,
     format_option,
     open_named_site,

@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 
 import click
 import numpy as np
-from click.shell_completion import CompletionItem
 
 from davlo.core.faults import UnknownName
 from davlo.core.findings.finding import LEVELS, Finding
@@ -20,6 +19,7 @@ from davlo.core.wording import count
 from davlo.words.findings import csv_row, summary
 
 from ..command_list import answers
+from ..completion import complete_finding, complete_from, complete_page
 from ..findings import (
     CSV_COLUMNS,
     Mends,
@@ -30,16 +30,7 @@ from ..findings import (
     print_what_to_type,
     ways_record,
 )
-from ..options import (
-    asked_pages,
-    complete_page,
-    format_option,
-    open_named_site,
-    site_option,
-    today_option,
-    typed,
-    when_option,
-)
+from ..options import asked_pages, format_option, open_named_site, site_option, today_option, typed, when_option
 from ..screen import as_csv, as_json, say
 from .explain import NAMES, known_kind
 from .explain import explain as explain_kind
@@ -54,10 +45,6 @@ FEW_FINDINGS = 200
 """Up to this many, SARIF has each finding's edits; for more, only with --edits."""
 
 
-def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    return [CompletionItem(name) for name in sorted(NAMES) if name.startswith(incomplete)]
-
-
 @answers(
     "check",
     "davlo check",
@@ -66,9 +53,14 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
     "davlo check --fail-on warning",
     "davlo check --explain lock-overrules",
 )
-@click.argument("name", required=False)
+@click.argument("name", required=False, shell_complete=complete_finding)
 @click.option(
-    "--kind", "kinds", multiple=True, metavar="KIND", shell_complete=_complete_kind, help="Only findings of this kind."
+    "--kind",
+    "kinds",
+    multiple=True,
+    metavar="KIND",
+    shell_complete=complete_from(*sorted(NAMES)),
+    help="Only findings of this kind.",
 )
 @click.option("--level", type=click.Choice(LEVELS), help="Only findings of this level or worse.")
 @click.option("--topic", "topics", multiple=True, type=click.Choice(TOPICS), help="Only findings of this topic.")
@@ -92,7 +84,7 @@ def _complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) 
 @click.option(
     "--explain",
     metavar="KIND",
-    shell_complete=_complete_kind,
+    shell_complete=complete_from(*sorted(NAMES)),
     help="Explain a kind of finding, and how people mend it.",
 )
 @click.option(

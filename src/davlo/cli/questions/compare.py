@@ -17,18 +17,10 @@ from davlo.core.site.people import VISITOR
 from davlo.site import open_state
 
 from ..command_list import answers
-from ..options import (
-    NoSite,
-    find_viewer,
-    format_option,
-    open_named_site,
-    site_folder,
-    site_option,
-    today_option,
-    viewer_option,
-    when_option,
-)
+from ..completion import complete_revision
+from ..options import find_viewer, format_option, open_named_site, site_option, today_option, viewer_option, when_option
 from ..screen import Out, as_csv, as_json, paragraph, say
+from ..site_folder import NoSite, site_folder
 from .built import compare_built, is_built
 from .sections import MOST_IN_MARKDOWN, print_parts
 
@@ -47,8 +39,8 @@ HERE = "the files here"
     "davlo compare public",
     "davlo compare --as editors --as visitor",
 )
-@click.argument("other", required=False)
-@click.argument("later", required=False)
+@click.argument("other", required=False, shell_complete=complete_revision)
+@click.argument("later", required=False, shell_complete=complete_revision)
 @click.option(
     "--only", type=click.Choice(PARTS), multiple=True, help="Only this part of what differs; repeat it for several."
 )

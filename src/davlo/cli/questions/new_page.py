@@ -10,7 +10,8 @@ import click
 
 from davlo.core.change.steps.new_page import details_by_neighbours, with_page
 
-from ..options import Command, complete_person, typed, typed_cell
+from ..completion import complete_detail, complete_person, complete_type
+from ..options import Command, typed, typed_cell
 from ..screen import note
 
 if TYPE_CHECKING:
@@ -91,12 +92,19 @@ def new_page_options(command: Command) -> Command:
             "details",
             metavar="COLUMN=VALUE",
             multiple=True,
+            shell_complete=complete_detail,
             help="With --new: any other detail, as in made_with=potting-bench.",
         ),
         click.option(
             "--title", metavar="TEXT", help="With --new: the page's title (default: from the last part of its path)."
         ),
-        click.option("--type", "kind", metavar="NAME", help="With --new: the page's type (default: page)."),
+        click.option(
+            "--type",
+            "kind",
+            metavar="NAME",
+            shell_complete=complete_type,
+            help="With --new: the page's type (default: page).",
+        ),
         click.option("--new", metavar="PATH", help="A page that is not there yet, at this path. Nothing is written."),
     ):
         with_new = option(with_new)

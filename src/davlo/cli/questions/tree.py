@@ -24,9 +24,9 @@ from davlo.words.exceptions import cause_in_words, cause_rows, grouped, reason_o
 from davlo.words.layout import indented
 
 from ..command_list import answers
+from ..completion import complete_setting
 from ..options import (
     asked_pages,
-    complete_setting,
     find_viewer,
     format_option,
     open_named_site,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import NamedTuple, TypeAlias
 
@@ -145,3 +145,29 @@ class Field(NamedTuple):
     shape: Shape
     help: str
     example: str = ""
+
+
+def words_offered(shape: Shape, names: Mapping[str, Sequence[str]]) -> tuple[str, ...]:
+    """The words that may stand somewhere; empty where any text or number may.
+
+    `names` gives for a kind of declaration its declared names.
+
+    Example
+    -------
+    >>> words_offered(Words(NameOf(("sidebar",), ("none",))), {"sidebar": ["main", "quiet"]})
+    ('main', 'quiet', 'none')
+    """
+    match shape:
+        case Flag():
+            return ("yes", "no")
+        case Word(choices):
+            return choices
+        case NameOf(kinds, besides):
+            return (*(name for kind in kinds for name in names.get(kind, ())), *besides)
+        case Words(of):
+            return words_offered(of, names)
+        case Either(shapes):
+            return tuple(word for one in shapes for word in words_offered(one, names))
+        case ActionList():
+            return words_offered(NameOf(("action", "role")), names)
+    return ()

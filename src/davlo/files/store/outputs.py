@@ -18,14 +18,19 @@ class WritesOverSite(DavloError, ValueError):
     """A file to write that the site reads."""
 
 
+def files_read(site: SiteModel) -> list[str]:
+    """The files that a site reads, there or not, by their names in its folder."""
+    names = (*ALWAYS_READ, site.page_list, *site.file_notes.digests, *site.sitemap.add_addresses_from)
+    return [name for name in dict.fromkeys(names) if name and "\0" not in name]
+
+
 def refuse_site_files(site: SiteModel, folder: Path, targets: Iterable[Path]) -> None:
     """Refuse to write over what a site reads, also by way of a link.
 
     `folder`: the site folder. `targets`: the files to write. Raises WritesOverSite if one of them is a file that the
     site reads, there or not, or lies in `.davlo` or `.git`.
     """
-    reads = {*ALWAYS_READ, site.page_list, *site.file_notes.digests, *site.sitemap.add_addresses_from}
-    paths = {_real(folder / name): name for name in reads if name and "\0" not in name}
+    paths = {_real(folder / name): name for name in files_read(site)}
     for target in targets:
         path = _real(target)
         name = paths.get(path) or next((one for real, one in paths.items() if _is_same(path, real)), None)

@@ -83,6 +83,13 @@ class Setting(NamedTuple):
         return self.own and not self.choices
 
     @property
+    def allowed_words(self) -> tuple[str, ...]:
+        """The words that it may hold (of a list: its items); empty if it takes any text or number."""
+        if self.kind == "flag":
+            return ("yes", "no")
+        return (*self.choices, *self.stands_for) if self.kind == "list" or not self.choices else (*self.choices, "none")
+
+    @property
     def takes(self) -> str:
         """What it may hold, in words."""
         if self.kind == "choice":
