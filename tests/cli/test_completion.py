@@ -4,18 +4,22 @@ from __future__ import annotations
 
 import os
 import pty
+import re
 import select
 import shlex
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import click
 import pytest
 
 import davlo
 from davlo.cli import name_list
+from davlo.cli.known_commands import KnownCommand
+from davlo.cli.main import cli
 from tests.conftest import Run
 
 
@@ -129,6 +133,40 @@ def test_sentences_with_more_than_words_are_not_offered(small: Callable[..., Pat
     folder = small(f"rules:\n{told}\n")
     name_list.write_names(folder, "names")
     assert completed("davlo set menu.show=yes --rule ", folder) == ["a\\ b"]
+
+
+def commands_in(command: click.Command, path: str = "") -> Iterator[tuple[str, click.Command]]:
+    """The commands in a group, and in the groups in it, each with the words that one types."""
+    context = click.Context(command)
+    for name in command.list_commands(context) if isinstance(command, click.Group) else ():
+        inner = command.get_command(context, name)  # type: ignore[attr-defined]
+        yield f"{path} {name}", inner
+        yield from commands_in(inner, f"{path} {name}")
+
+
+NAMES_SOMETHING = re.compile("(PAGE|SETTING|WHO|RULE|PRESET|PERSON|GROUP|LANGUAGE|CONDITION|.*REVISION|[A-Z]+=VALUE)S?")
+
+
+def test_whatever_names_something_is_completed() -> None:
+    found = {}
+    for words, command in commands_in(cli):
+        for one in command.params:
+            told = one.human_readable_name if isinstance(one, click.Argument) else str(one.metavar)
+            if NAMES_SOMETHING.fullmatch(re.sub("[^A-Z=-]", "", told)):
+                found[words, told] = one._custom_shell_complete
+    assert len(found) > 80
+    assert [one for one, function in found.items() if function is None] == []
+
+
+def test_the_commands_that_the_shell_knows_are_those_that_run() -> None:
+    known, real = (
+        {
+            words: [(one.opts, one.nargs, type(one)) for one in command.params if "--help" not in one.opts]
+            for words, command in commands_in(group)
+        }
+        for group in (KnownCommand.of(cli).as_command("davlo"), cli)
+    )
+    assert known == real
 
 
 class Shell:

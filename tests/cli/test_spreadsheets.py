@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import shutil
 import zipfile
 from pathlib import Path
 
@@ -195,3 +196,38 @@ def test_a_formula_without_its_value_is_refused(own: Path, run: Run) -> None:
         2,
         True,
     )
+
+
+def test_a_comparison_comes_as_a_workbook_for_people(own: Path, run: Run, tmp_path: Path) -> None:
+    before, to = tmp_path / "before", tmp_path / "changes.xlsx"
+    shutil.copytree(own, before)
+    run("set", "sidebar.right=main", "title.pattern={title}", "--below", "/visit", "--write", "--site", str(own))
+    assert run("compare", str(before), "--site", str(own), "--to", str(to)).status == 0
+    book = openpyxl.load_workbook(to)
+    told = json.loads(run("compare", str(before), "--site", str(own), "--format", "json").out)
+    assert book.sheetnames[:2] == ["summary", "values"]
+    assert book["values"].max_row == len(told["values"]) + 1
+    for sheet in book:
+        cells = [cell for row in sheet.iter_rows() for cell in row if cell.value is not None]
+        assert {cell.data_type for cell in cells} == {"s"}
+        assert (sheet.freeze_panes, sheet.auto_filter.ref is not None) == ("B2", True)
+    shown = {row[0]: row[3:] for row in book["areas"].iter_rows(values_only=True, min_row=2) if row[2] == "shows.right"}
+    assert shown["/visit/tickets"] == (
+        "sidebar visit-planning (opening-times, getting-here, ticket-link)",
+        "sidebar main (search-box, opening-times)",
+    )
+    assert run("compare", "--as", "visitor", "--as", "editors", "--site", str(own), "--to", str(to)).status == 0
+    assert openpyxl.load_workbook(to).sheetnames == ["summary", "differences"]
+    assert run("compare", str(own), "--site", str(own), "--to", str(to)).status == 0
+    assert openpyxl.load_workbook(to).sheetnames == ["summary"]
+
+
+@pytest.mark.parametrize("words", [["--to", "c.csv"], ["--to", "c.xlsx", "--format", "json"], ["--to", "pages.csv"]])
+def test_a_comparison_writes_workbooks_alone(
+    words: list[str], own: Path, run: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(own)
+    before = contents(own)
+    got = run("compare", "--as", "visitor", "--as", "editors", *words)
+    assert (got.status, "workbook" in got.err) == (2, True)
+    assert contents(own) == before

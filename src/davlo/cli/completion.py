@@ -78,20 +78,13 @@ def _of_setting(names: NameList, setting: str) -> Iterable[str]:
 
 
 def _of_condition(names: NameList, key: str) -> Iterable[str]:
-    from davlo.files.form.davlo_yaml import CONDITION
-    from davlo.files.form.shapes import words_offered
-
     if key in ("path", "in_branch", "below"):
         return names.names.get("page", ())
-    if key in CONDITION.fields and key not in ("tag", "language"):
-        return words_offered(CONDITION.fields[key].shape, names.names)
-    return names.columns.get({"tag": "tags"}.get(key, key), ())
+    return (*names.conditions.get(key, ()), *names.columns.get("tags" if key == "tag" else key, ()))
 
 
 def _keys_of_condition(names: NameList) -> Iterable[str]:
-    from davlo.files.form.davlo_yaml import CONDITION
-
-    return dict.fromkeys((*(key for key in CONDITION.keys if key != "details"), *names.columns))
+    return dict.fromkeys((*(key for key in names.conditions if key != "details"), *names.columns))
 
 
 def _of_detail(names: NameList, column: str) -> Iterable[str]:
@@ -102,10 +95,9 @@ def _of_detail(names: NameList, column: str) -> Iterable[str]:
 
 
 def _declarations(names: NameList, word: str) -> Iterable[str]:
-    from davlo.core.site.declared_names import DECLARED_KINDS, plural_of
-
-    declared = (name for kind in DECLARED_KINDS for name in names.names.get(kind, ()))
-    return dict.fromkeys((*map(plural_of, DECLARED_KINDS), *declared))
+    kinds = names.names.get("kind", ())
+    plurals = ("people" if kind == "person" else f"{kind}s" for kind in kinds)
+    return dict.fromkeys((*plurals, *(name for kind in kinds for name in names.names[kind])))
 
 
 complete_page = _completing(_of("page"))
@@ -123,6 +115,9 @@ complete_list = _completing(_of("list"))
 complete_condition = _completing(_pairs(_keys_of_condition, _of_condition))
 complete_detail = _completing(_pairs(lambda names: names.columns, _of_detail))
 complete_finding = _completing(_of("finding"), part="findings")
+complete_language = _completing(lambda names, word: names.columns.get("language", ()))
+complete_kind = _completing(_of("kind"))
+complete_finding_kind = _completing(_of("finding kind"))
 complete_declaration = _completing(_declarations, form=SENTENCE)
 
 
@@ -132,40 +127,26 @@ def complete_declared(ctx: click.Context, param: click.Parameter, incomplete: st
     return _completing(_of(kind), form=SENTENCE)(ctx, param, incomplete)
 
 
-def complete_kind(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
-    """Complete a kind of declaration."""
-    from davlo.core.site.declared_names import DECLARED_KINDS
-
-    return _items(lambda word: DECLARED_KINDS, incomplete)
-
-
 def complete_key(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
     """Complete KEY=VALUE after `declare KIND NAME`: the keys of the kind, and what each may hold."""
-    from davlo.files.form.shapes import words_offered
-    from davlo.files.form.typed_forms import FORMS
+    kind = ctx.command.name or ""
 
-    fields = FORMS[ctx.command.name or ""].fields
-    is_preset = ctx.command.name == "preset"
+    def keys(names: NameList) -> Iterable[str]:
+        return (*names.keys.get(kind, ()), *(names.values if kind == "preset" else ()))
 
     def values(names: NameList, key: str) -> Iterable[str]:
-        return words_offered(fields[key].shape, names.names) if key in fields else _of_setting(names, key)
+        return names.keys.get(kind, {}).get(key, ()) or _of_setting(names, key)
 
-    pairs = _pairs(lambda names: (*fields, *(names.values if is_preset else ())), values)
-    return _completing(pairs)(ctx, param, incomplete)
+    return _completing(_pairs(keys, values))(ctx, param, incomplete)
 
 
 def complete_revision(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
     """Complete an earlier state: a branch or tag of git, or else a folder."""
     from davlo.files.read.git.git_process import RevisionFault
-    from davlo.files.read.git.revisions import revision_names
+    from davlo.files.read.git.git_repository import revision_names
 
     found: list[CompletionItem] = []
     with suppress(NoSite, RevisionFault, OSError):
         folder = site_folder(ctx.params.get("site") or ctx.find_root().params.get("site"))
         found = _items(lambda word: revision_names(folder), incomplete, form=re.compile(r"[\w/.,@+~-]+"))
     return found or [CompletionItem(incomplete, type="dir")]
-
-
-def complete_from(*words: str) -> Completion:
-    """A function that completes one of a few words."""
-    return lambda ctx, param, incomplete: _items(lambda word: words, incomplete)

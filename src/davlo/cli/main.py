@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from contextlib import AbstractContextManager, nullcontext
 
 import click
+from click.shell_completion import CompletionItem
 
 from davlo.core.faults import SiteError, StoppedAfterWriting, UnknownName
 
@@ -52,8 +53,20 @@ class Commands(click.Group):
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
         if name not in COMMANDS:
             return None
+        if ctx.resilient_parsing:  # the shell asks
+            from .known_commands import known_command
+
+            known = known_command(name)
+            if known is not None:
+                return known
         command: click.Command = importlib.import_module(MODULES[name]).command
         return command
+
+    def shell_complete(self, ctx: click.Context, incomplete: str) -> list[CompletionItem]:
+        """What the shell offers for a word that is begun: an option, or a command."""
+        if incomplete.startswith("-"):
+            return click.Command.shell_complete(self, ctx, incomplete)
+        return [CompletionItem(name, help=told) for name, told in COMMANDS.items() if name.startswith(incomplete)]
 
     def resolve_command(
         self, ctx: click.Context, args: list[str]

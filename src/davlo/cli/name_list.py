@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 Part = Literal["names", "findings"]
 """What a list holds: what is declared, or the names of the findings, which take longer to work out."""
-SECONDS = 0.7
+SECONDS = 0.4
 """How long a Tab waits for a list that is being made."""
 MOST_BYTES = 1 << 28
 MOST_VALUES = 500
@@ -33,13 +33,16 @@ class NameList(msgspec.Struct):
     """The names of a site, and the state of the files that they come from.
 
     `files` gives for each file when it was modified, in nanoseconds, and its bytes. `names` are by kind, `values` by
-    setting, `columns` (what the cells of a column hold) by column.
+    setting, `columns` (what the cells of a column hold) by column, `conditions` by key of a condition, `keys` by kind
+    of declaration and key. Where there are no values, any text may stand.
     """
 
     files: dict[str, tuple[int, int]] = {}
     names: dict[str, list[str]] = {}
     values: dict[str, list[str]] = {}
     columns: dict[str, list[str]] = {}
+    conditions: dict[str, list[str]] = {}
+    keys: dict[str, dict[str, list[str]]] = {}
 
 
 def names_of(folder: Path, part: Part = "names") -> NameList:
@@ -52,14 +55,20 @@ def names_of(folder: Path, part: Part = "names") -> NameList:
     if found is None:
         return _made(folder, part) or NameList()
     if not _is_fresh(folder, found):
-        # -P: nothing of the folder that it runs in is imported
-        words = [sys.executable, "-P", "-m", __name__, str(folder.resolve()), part]
-        quiet = subprocess.DEVNULL
-        with suppress(OSError, subprocess.TimeoutExpired):
-            process = subprocess.Popen(words, stdin=quiet, stdout=quiet, stderr=quiet, start_new_session=True)
-            process.wait(SECONDS)
+        with suppress(subprocess.TimeoutExpired):
+            if process := run_aside(part, str(folder.resolve())):
+                process.wait(SECONDS)
         found = _read(place) or found
     return found
+
+
+def run_aside(*words: str) -> subprocess.Popen[bytes] | None:
+    """Make a list in a process of its own, which goes on when this one ends; None if the system refuses."""
+    # -P: nothing of the folder that it runs in is imported
+    command, quiet = [sys.executable, "-P", "-m", "davlo.cli.keep_lists", *words], subprocess.DEVNULL
+    with suppress(OSError):
+        return subprocess.Popen(command, stdin=quiet, stdout=quiet, stderr=quiet, start_new_session=True)
+    return None
 
 
 def write_names(folder: Path, part: Part) -> None:
@@ -99,12 +108,23 @@ def _finding_names(site: Site) -> list[str]:
 def _named(site: Site) -> NameList:
     """All names of a site but those of its findings."""
     from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
+    from davlo.core.site.finding_names import KIND_NAMES
+    from davlo.files.form.davlo_yaml import CONDITION
+    from davlo.files.form.shapes import words_offered
+    from davlo.files.form.typed_forms import FORMS
 
     names = {kind: [*declared_names(site, kind)] for kind in DECLARED_KINDS}
     names |= {"page": [*site.tree.paths], "action": [*site.actions], "area": [*site.declarations.areas()]}
+    names |= {"kind": [*DECLARED_KINDS], "finding kind": [*KIND_NAMES]}
     names["list"] = [name for name, block in site.declarations.blocks.items() if block.kind != "text"]
     settings = [site.catalogue.setting(name) for name in site.catalogue.names()]
-    return NameList(names=names, values={one.name: [*one.allowed_words] for one in settings}, columns=_cells(site))
+    conditions = {key: [*words_offered(field.shape, names)] for key, field in CONDITION.fields.items()}
+    keys = {
+        kind: {key: [*words_offered(field.shape, names)] for key, field in form.fields.items()}
+        for kind, form in FORMS.items()
+    }
+    values = {one.name: [*one.allowed_words] for one in settings}
+    return NameList(names=names, values=values, columns=_cells(site), conditions=conditions, keys=keys)
 
 
 def _cells(site: Site) -> dict[str, list[str]]:
@@ -143,7 +163,3 @@ def _states(folder: Path, names: Iterable[str]) -> dict[str, tuple[int, int]]:
             one = (folder / name).stat()
             states[name] = (one.st_mtime_ns, one.st_size)
     return states
-
-
-if __name__ == "__main__":
-    write_names(Path(sys.argv[1]), "findings" if sys.argv[2] == "findings" else "names")

@@ -7,7 +7,7 @@ import os
 import re
 import shlex
 import threading
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -126,6 +126,26 @@ def write_file(site: Site, path: Path, content: bytes | Callable[[Path], None], 
         raise click.UsageError(f"{option}: {error}") from None
     write_whole(path, content)
     note(f"wrote {path}")
+
+
+def check_openpyxl() -> None:
+    """Raise click.UsageError if no workbook can be written, because openpyxl is not installed."""
+    from importlib.util import find_spec
+
+    if find_spec("openpyxl") is None:
+        raise click.UsageError("a .xlsx file needs openpyxl: pip install 'davlo[xlsx]'")
+
+
+def write_sheets(
+    site: Site, path: Path, title: Sequence[str], sheets: Mapping[str, tuple[Sequence[str], Sequence[Sequence[str]]]]
+) -> None:
+    """Write a workbook: a sheet that says what it is about, then one for each table, with its header and rows."""
+    from davlo.frames.workbook import Sheet, write_sheets
+
+    found = [
+        Sheet(name, header, rows) for name, (header, rows) in {"summary": (title[:1], [title[1:]]), **sheets}.items()
+    ]
+    write_file(site, path, lambda part: write_sheets(found, part))
 
 
 def site_option(command: Command) -> Command:

@@ -103,8 +103,12 @@ def _paths(found: Comparison, pages: Pages) -> list[str]:
     return found.before.site.tree.paths.take(pages).tolist()
 
 
-def part_rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterator[list[str]]]:
+def part_rows(
+    found: Comparison, part: str, told: Callable[[Any], str] | None = None
+) -> tuple[tuple[str, ...], Iterator[list[str]]]:
     """One part of a comparison as rows, and their header.
+
+    `told`: what makes a text of a field's value (default: JSON, where it is no text).
 
     Example
     -------
@@ -116,15 +120,34 @@ def part_rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterator[l
     """
     if part == "values":
         return COLUMNS, difference_rows(found)
-    header, rows = _rows(found, part)
+    header, rows = _rows(found, part, told or cell_text)
     return header, ([str(cell) for cell in row] for row in rows)
 
 
-def _rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterable[Sequence[object]]]:
+def comparison_sheets(
+    found: Comparison, parts: Sequence[str] = PARTS, told: Callable[[Any], str] | None = None
+) -> dict[str, tuple[Sequence[str], list[list[str]]]]:
+    """For each part that differs its header and rows, as a workbook has them.
+
+    `told`: what makes a text of a field's value (default: JSON, where it is no text).
+
+    Example
+    -------
+    >>> import davlo
+    >>> site = davlo.open_demo()
+    >>> sheets = comparison_sheets(site.difference(site.apply(davlo.Change().drop_page("/visit/thanks"))))
+    >>> list(sheets), len(sheets["pages"][1])
+    (['pages', 'findings'], 1)
+    """
+    tables = {part: part_rows(found, part, told) for part in parts if found.differs_in(part)}
+    return {part: (header, list(rows)) for part, (header, rows) in tables.items()}
+
+
+def _rows(
+    found: Comparison, part: str, told: Callable[[Any], str]
+) -> tuple[tuple[str, ...], Iterable[Sequence[object]]]:
     if part in OF_OUTCOMES:
-        cells = (
-            row._replace(before=cell_text(row.before), after=cell_text(row.after)) for row in _outcome_rows(found, part)
-        )
+        cells = (row._replace(before=told(row.before), after=told(row.after)) for row in _outcome_rows(found, part))
         return OutcomeRow._fields, cells
     if part == "access":
         return AccessRow._fields, found.access
@@ -138,12 +161,12 @@ def _rows(found: Comparison, part: str) -> tuple[tuple[str, ...], Iterable[Seque
         return ("what", "kind", "name"), [(one.what, one.kind, one.name) for one in found.declarations]
     changed = [one.after for one in found.findings.changed]
     sides = zip(("new", "gone", "changed"), (*found.findings[:2], changed), strict=True)
-    told = (
+    findings = (
         (what, one.level, one.kind, one.name, one.setting or "", len(one.pages), one.message)
         for what, some in sides
         for one in some
     )
-    return ("what", "level", "kind", "name", "setting", "pages", "message"), told
+    return ("what", "level", "kind", "name", "setting", "pages", "message"), findings
 
 
 def _parts_of(difference: Difference) -> dict[str, Callable[[], Any]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from davlo.core.change.differences.difference_rows import OutcomeChange
 from davlo.core.outcomes.shown_things import ShownBlock, ShownThing
 from davlo.core.site.declarations import LOOK_PARTS, Look
 from davlo.core.site.people import VISITOR
+from davlo.core.site.settings.values import format_value
 from davlo.core.wording import count, shortened, some_of
 
 Pages = NDArray[np.int64]
@@ -232,3 +234,24 @@ def _verb(pages: Pages, one: str, several: str) -> str:
 def some_paths(paths: Texts, pages: Pages) -> str:
     """The first of some pages, and how many more there are."""
     return ", ".join(paths.take(pages[:3])) + (f" and {len(pages) - 3:,} more" if len(pages) > 3 else "")
+
+
+def value_words(value: Any) -> str:
+    """The value of a field of the page record, as JSON holds it, in words for people's tables.
+
+    Example
+    -------
+    >>> value_words([{"kind": "sidebar", "name": "main", "blocks": [{"block": "hours", "text": "10 to 17"}]}])
+    'sidebar main (hours)'
+    >>> value_words({"whole": {"width": "28%"}}), value_words([]), value_words(True)
+    ('whole: width: 28%', '', 'yes')
+    """
+    if isinstance(value, list | tuple):
+        return "; ".join(map(value_words, value))
+    if not isinstance(value, dict):
+        return "" if value is None else format_value(value)
+    if "kind" in value and "name" in value:
+        name = f"{value['kind']} {value['name']}".strip()
+        within = value.get("shows nothing") or ", ".join(one["block"] for one in value.get("blocks", ()))
+        return name + (f" ({within})" if within else "")
+    return "; ".join(f"{key}: {value_words(inner)}" for key, inner in value.items())

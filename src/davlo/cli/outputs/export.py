@@ -17,6 +17,7 @@ from ..command_list import answers
 from ..completion import complete_revision, complete_setting
 from ..options import (
     asked_pages,
+    check_openpyxl,
     find_viewer,
     format_option,
     open_named_site,
@@ -35,7 +36,6 @@ if TYPE_CHECKING:
 
 
 NEEDS_PYARROW = "a .parquet file needs pyarrow: pip install 'davlo[parquet]'"
-NEEDS_OPENPYXL = "a .xlsx file needs openpyxl: pip install 'davlo[xlsx]'"
 ENDINGS = (".csv", ".json", ".jsonl", ".parquet", ".xlsx", ".css")
 
 
@@ -68,7 +68,7 @@ class Chosen(NamedTuple):
 @click.option(
     "--changed-since",
     "since",
-    metavar="REV",
+    metavar="FOLDER-OR-REVISION",
     shell_complete=complete_revision,
     help="Only the records that are new or differ from this revision of git, or site folder; then a line for each "
     "page that is gone.",
@@ -135,10 +135,9 @@ def command(
         write_file(opened, path, lambda part: _write_parquet(chosen, is_long, records, viewer, part))
         return
     elif form == "xlsx":
-        try:
-            from davlo.frames.workbook import write_workbook
-        except ImportError:
-            raise click.UsageError(NEEDS_OPENPYXL) from None
+        check_openpyxl()
+        from davlo.frames.workbook import write_workbook
+
         assert path is not None
         write_file(opened, path, lambda part: write_workbook(*chosen, part))
         return

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import click
 
 from ..command_list import answers
-from ..completion import complete_page
+from ..completion import complete_page, complete_revision
 from ..options import find_viewer, open_named_site, site_option, today_option, typed, viewer_option, write_file
 from ..screen import note
 
@@ -29,7 +29,10 @@ if TYPE_CHECKING:
 )
 @viewer_option("Only what this person, `visitor`, `signed-in` or group may view: nothing else is in the file.")
 @click.option(
-    "--since", metavar="FOLDER-OR-REVISION", help="Also what changed since another folder, or a git revision."
+    "--since",
+    metavar="FOLDER-OR-REVISION",
+    shell_complete=complete_revision,
+    help="Also what changed since another folder, or a git revision.",
 )
 @today_option
 @site_option

@@ -11,11 +11,13 @@ import click
 
 from davlo.core.wording import count
 
-from ..options import open_named_site
+from ..options import open_named_site, write_sheets
 from ..screen import Out, as_csv, as_json, heading, paragraph, say
 from .sections import MOST_IN_MARKDOWN
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from davlo.as_built.built_comparison import BuiltComparison
 
 MOST_UNSEEN = 6
@@ -39,6 +41,7 @@ def compare_built(
     fail_on: str,
     form: str,
     site: str | None,
+    to: Path | None,
 ) -> int:
     """Show how the pages of a folder differ from what was decided; gives the exit status."""
     from davlo.as_built.mistakes import PARTS, in_parts
@@ -48,12 +51,17 @@ def compare_built(
         raise click.UsageError(f"built pages do not show {strange[0]}: --only takes {', '.join(PARTS)} for them")
     if fail_on in ("access", "error"):
         raise click.UsageError("for built pages --fail-on takes difference or never")
-    found = open_named_site(site).compare_built(folder, areas=areas, when=when, today=today)
+    opened = open_named_site(site)
+    found = opened.compare_built(folder, areas=areas, when=when, today=today)
     found = found._replace(mistakes=tuple(in_parts(found.mistakes, only or PARTS)))
-    if form == "json":
+    if to is not None:
+        from davlo.as_built.sentences import built_title
+
+        write_sheets(opened, to, built_title(folder, found.pages, found.causes), {"mistakes": (COLUMNS, _rows(found))})
+    elif form == "json":
         as_json({"pages": found.pages, "mistakes": _records(found), "unseen": [*found.unseen]})
     elif form == "csv":
-        as_csv(COLUMNS, [[str(row[name] or "") for name in COLUMNS] for row in _records(found)])
+        as_csv(COLUMNS, _rows(found))
     else:
         _print(found, folder, everything, form)
     return int(fail_on == "difference" and bool(found.mistakes))
@@ -102,3 +110,7 @@ def _records(found: BuiltComparison) -> list[dict[str, object]]:
         }
         for one in found.mistakes
     ]
+
+
+def _rows(found: BuiltComparison) -> list[list[str]]:
+    return [[str(row[name] or "") for name in COLUMNS] for row in _records(found)]

@@ -19,7 +19,7 @@ from davlo.core.wording import count
 from davlo.words.findings import csv_row, summary
 
 from ..command_list import answers
-from ..completion import complete_finding, complete_from, complete_page
+from ..completion import complete_finding, complete_finding_kind, complete_page, complete_revision
 from ..findings import (
     CSV_COLUMNS,
     Mends,
@@ -59,7 +59,7 @@ FEW_FINDINGS = 200
     "kinds",
     multiple=True,
     metavar="KIND",
-    shell_complete=complete_from(*sorted(NAMES)),
+    shell_complete=complete_finding_kind,
     help="Only findings of this kind.",
 )
 @click.option("--level", type=click.Choice(LEVELS), help="Only findings of this level or worse.")
@@ -78,13 +78,16 @@ FEW_FINDINGS = 200
 @click.option("--all", "everything", is_flag=True, help="Show all findings, notes too.")
 @click.option("--edits", is_flag=True, help="Show each finding whole, with the edits that mend it.")
 @click.option(
-    "--since", metavar="FOLDER-OR-REVISION", help="Only findings that another folder, or a git revision, does not have."
+    "--since",
+    metavar="FOLDER-OR-REVISION",
+    shell_complete=complete_revision,
+    help="Only findings that another folder, or a git revision, does not have.",
 )
 @click.option("--guarantees", is_flag=True, help="List every guarantee, and whether it holds.")
 @click.option(
     "--explain",
     metavar="KIND",
-    shell_complete=complete_from(*sorted(NAMES)),
+    shell_complete=complete_finding_kind,
     help="Explain a kind of finding, and how people mend it.",
 )
 @click.option(

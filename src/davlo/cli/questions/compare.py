@@ -18,7 +18,17 @@ from davlo.site import open_state
 
 from ..command_list import answers
 from ..completion import complete_revision
-from ..options import find_viewer, format_option, open_named_site, site_option, today_option, viewer_option, when_option
+from ..options import (
+    check_openpyxl,
+    find_viewer,
+    format_option,
+    open_named_site,
+    site_option,
+    today_option,
+    viewer_option,
+    when_option,
+    write_sheets,
+)
 from ..screen import Out, as_csv, as_json, paragraph, say
 from ..site_folder import NoSite, site_folder
 from .built import compare_built, is_built
@@ -38,6 +48,7 @@ HERE = "the files here"
     "davlo compare ../garden-last-year",
     "davlo compare public",
     "davlo compare --as editors --as visitor",
+    "davlo compare HEAD~1 --to changes.xlsx",
 )
 @click.argument("other", required=False, shell_complete=complete_revision)
 @click.argument("later", required=False, shell_complete=complete_revision)
@@ -64,6 +75,13 @@ HERE = "the files here"
     metavar="FILE",
     help="For built pages: a YAML file that names areas by CSS selectors.",
 )
+@click.option(
+    "--to",
+    type=click.Path(dir_okay=False),
+    metavar="FILE.xlsx",
+    callback=lambda ctx, param, named: _workbook(named),
+    help="Write a workbook for a spreadsheet program: a sheet for each part that differs.",
+)
 @today_option
 @format_option("text", "csv", "json", "markdown")
 @site_option
@@ -76,6 +94,7 @@ def command(
     everything: bool,
     fail_on: str,
     areas: str | None,
+    to: Path | None,
     today: datetime.date,
     form: str,
     site: str | None,
@@ -91,12 +110,14 @@ def command(
 
     With --as twice and no OTHER: what one viewer meets and the other does not, on all pages.
     """
+    if to is not None and form != "text":
+        raise click.UsageError(f"--to writes a workbook: leave out --format {form}, or --to")
     if len(who) > 1:
         if other is not None:
             raise click.UsageError("states are compared as one viewer meets them: say --as once, or leave OTHER out")
         from .compare_viewers import compare_viewers
 
-        return compare_viewers(open_named_site(site), who, only, when, everything, fail_on, form)
+        return compare_viewers(open_named_site(site), who, only, when, everything, fail_on, form, to)
     if other is None:
         raise click.UsageError("name the earlier state, as HEAD~1; or two viewers: davlo compare --as A --as B")
     if is_built(other):
@@ -104,7 +125,7 @@ def command(
             raise click.UsageError("built pages are compared as a visitor meets them: leave --as out")
         if later is not None:
             raise click.UsageError("built pages are compared with the files here: leave LATER out")
-        return compare_built(other, only, when, areas, today, everything, fail_on, form, site)
+        return compare_built(other, only, when, areas, today, everything, fail_on, form, site, to)
     if areas is not None:
         raise click.UsageError(f"--areas is for a folder of built pages, and {other} is none")
     parts = only or PARTS
@@ -121,7 +142,14 @@ def command(
         step("what differs")
         found = before.difference(after, when, *(find_viewer(after, one) for one in who))
         _work_out(found, parts)
-    if form == "json":
+    if to is not None:
+        from davlo.frames.difference_tables import comparison_sheets
+        from davlo.words.comparison import comparison_title
+        from davlo.words.outcomes import value_words
+
+        sheets = comparison_sheets(found, parts, value_words)
+        write_sheets(after, to, comparison_title(other, later or HERE, found), sheets)
+    elif form == "json":
         from davlo.frames.difference_tables import comparison_record
 
         as_json({"before": other, "after": later or HERE, **comparison_record(found, parts)})
@@ -136,6 +164,16 @@ def command(
     else:
         _print(found, parts, other, later or HERE, everything)
     return int(_fails(found, fail_on, parts))
+
+
+def _workbook(named: str | None) -> Path | None:
+    """The workbook that `--to` names."""
+    if named is None:
+        return None
+    if not named.lower().endswith(".xlsx"):
+        raise click.BadParameter(f"it writes a workbook, whose name ends in .xlsx, not {named!r}")
+    check_openpyxl()
+    return Path(named)
 
 
 def _around(site: str | None, later: str | None) -> Path:

@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from davlo.words.viewers import VIEWER_PARTS, viewer_sections, viewer_title
 
-from ..options import find_viewer, two_viewers
+from ..options import find_viewer, two_viewers, write_sheets
 from ..screen import Out, as_csv, as_json, paragraph, say
 from .sections import MOST_IN_MARKDOWN, print_parts
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from davlo.core.change.differences.viewer_difference import ViewerDifference
     from davlo.site import Site
 
 
 def compare_viewers(
-    site: Site, who: Sequence[str], only: Sequence[str], when: Sequence[str], everything: bool, fail_on: str, form: str
+    site: Site,
+    who: Sequence[str],
+    only: Sequence[str],
+    when: Sequence[str],
+    everything: bool,
+    fail_on: str,
+    form: str,
+    to: Path | None,
 ) -> int:
     """Show what differs between two viewers; gives the exit status."""
     wrong = [part for part in only if part not in VIEWER_PARTS]
@@ -27,10 +36,15 @@ def compare_viewers(
         raise click.UsageError(f"between viewers there are the parts {', '.join(VIEWER_PARTS)}, not {wrong[0]}")
     parts = tuple(only) or VIEWER_PARTS
     found = site.viewer_difference(*two_viewers([find_viewer(site, one) for one in who]), when)
-    if form == "json":
+    header = ("path", "what", found.one, found.other)
+    if to is not None:
+        from davlo.words.outcomes import value_words
+
+        write_sheets(site, to, viewer_title(found), {"differences": (header, viewer_rows(found, parts, value_words))})
+    elif form == "json":
         as_json(viewer_record(found, parts))
     elif form == "csv":
-        as_csv(("path", "what", found.one, found.other), viewer_rows(found, parts))
+        as_csv(header, viewer_rows(found, parts))
     else:
         title, numbers = viewer_title(found)
         sections = viewer_sections(found, parts)
@@ -67,13 +81,19 @@ def viewer_record(found: ViewerDifference, parts: Sequence[str]) -> dict[str, ob
     return record
 
 
-def viewer_rows(found: ViewerDifference, parts: Sequence[str]) -> list[list[str]]:
-    """What differs between two viewers, a row for each page and field."""
+def viewer_rows(
+    found: ViewerDifference, parts: Sequence[str], told: Callable[[Any], str] | None = None
+) -> list[list[str]]:
+    """What differs between two viewers, a row for each page and field.
+
+    `told`: what makes a text of a field's value (default: JSON, where it is no text).
+    """
     from davlo.frames.difference_tables import cell_text
 
+    told = told or cell_text
     rows, paths = [], found.site.tree.paths
     for one in found.rights if "access" in parts else ():
         rows += [[path, "may", "; ".join(one.one), "; ".join(one.other)] for path in paths.take(one.pages)]
     for row in found.outcomes_of(parts):
-        rows.append([row.path, row.field, cell_text(row.before), cell_text(row.after)])
+        rows.append([row.path, row.field, told(row.before), told(row.after)])
     return rows

@@ -16,7 +16,7 @@ from davlo.core.site.people import VISITOR
 from davlo.core.wording import count, some_of
 
 from ..command_list import answers
-from ..completion import complete_list, complete_page
+from ..completion import complete_language, complete_list, complete_page
 from ..options import find_viewer, format_option, open_named_site, site_option, two_viewers, typed, viewer_option
 from ..screen import Columns, Styled, as_json, listing, paragraph, say, table
 
@@ -36,7 +36,12 @@ COLUMNS = ("list", "language", "level", "label", "page", "address", "heading", "
 @click.option(
     "--on", metavar="PAGE", shell_complete=complete_page, help="Show the list as on this page, in its language."
 )
-@click.option("--language", metavar="LANGUAGE", help="Show this language (default: every language of the site).")
+@click.option(
+    "--language",
+    metavar="LANGUAGE",
+    shell_complete=complete_language,
+    help="Show this language (default: every language of the site).",
+)
 @viewer_option(
     f"Show what this viewer sees (default: {VISITOR}): a person, visitor, signed-in, or a group. Say it twice to see "
     "what one of two viewers gets and the other does not.",

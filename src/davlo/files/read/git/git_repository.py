@@ -44,6 +44,16 @@ def repository_of(folder: Path) -> Path:
     return shared
 
 
+def revision_names(folder: Path) -> list[str]:
+    """What a revision may be called: the one before the latest, then the branches and tags of a folder's repository.
+
+    Raises RevisionFault if there is no git or no repository.
+    """
+    repository_of(folder)
+    printed = run_git(folder, "for-each-ref", "--format=%(refname:short)", "refs/heads", "refs/tags", "refs/remotes")
+    return ["HEAD~1", *printed.decode(errors="replace").split()]
+
+
 def _check_leads_back(own: Path, shared: Path, git: Path) -> None:
     """A file `.git` may name any repository: it counts if that one names this folder, as worktrees and modules do."""
     back = own / "gitdir"

@@ -66,16 +66,6 @@ def current_revision(folder: Path) -> str:
         return ""
 
 
-def revision_names(folder: Path) -> list[str]:
-    """What a revision may be called: the one before the latest, then the branches and tags of a folder's repository.
-
-    Raises RevisionFault if there is no git or no repository.
-    """
-    repository_of(folder)
-    printed = run_git(folder, "for-each-ref", "--format=%(refname:short)", "refs/heads", "refs/tags", "refs/remotes")
-    return ["HEAD~1", *printed.decode(errors="replace").split()]
-
-
 def _commit(folder: Path, named: str, shared: Path) -> str:
     try:
         words = ("rev-parse", "--verify", "--quiet", "--end-of-options", f"{named}^{{commit}}")
