@@ -6,9 +6,11 @@ import csv
 import io
 import json
 from collections import Counter
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
+import pytest
 from tests.core.resolve.test_fold import open_made_up
 from tests.rows import long_rows, rows_of
 from tests.sites import SiteDict, of_made_up_sites
@@ -22,11 +24,14 @@ from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.outcomes.sitemap.addresses import published
 from davlo.core.outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
 from davlo.core.records.page_record import page_record
+from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.settings.values import json_value
 from davlo.core.site.source import source_of
+from davlo.frames import record_lines as records
+from davlo.frames import text_columns, text_tables
 from davlo.frames.json_text import json_text
 from davlo.frames.record_lines import record_lines
-from davlo.frames.text_tables import TextColumn, TextTable, long, wide
+from davlo.frames.text_tables import TextColumn, TextTable, as_csv, as_json, long_parts, wide
 
 
 def plain_record(effective: davlo.Effective, page: int) -> dict[str, object]:
@@ -210,14 +215,30 @@ def test_records_of_made_up_sites_are_written_as_they_are_asked_for(site: SiteDi
 
 
 @of_made_up_sites(7)
+def test_what_is_written_in_parts_is_what_is_written_at_once(site: SiteDict) -> None:
+    effective = open_made_up(site).resolve()
+    whole = [b"".join(record_lines(effective)), *map(b"".join, _long_texts(effective))]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(records, "PART", 3)
+        patch.setattr(text_tables, "PART", 3)
+        patch.setattr(text_columns, "BLOCK", 2)
+        patch.setattr(text_columns, "MOST_WORDS", 4)
+        assert [b"".join(record_lines(effective)), *map(b"".join, _long_texts(effective))] == whole
+
+
+def _long_texts(effective: EffectiveModel) -> tuple[Iterator[bytes], Iterator[bytes]]:
+    return as_csv(long_parts(effective)), as_json(long_parts(effective))
+
+
+@of_made_up_sites(7)
 def test_json_and_csv_hold_the_same_rows(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
-    for table in (wide(effective), long(effective)):
-        found = json.loads(b"".join(table.json()))
-        cells = [cell for row in rows_of(table) for cell in row]
+    for parts in ([wide(effective)], [*long_parts(effective)]):
+        found = json.loads(b"".join(as_json(parts)))
+        cells = [cell for row in rows_of(*parts) for cell in row]
         values = [value for row in found for value in row.values()]
         assert [(one, cell) for one, cell in zip(values, cells, strict=True) if not reads(one, cell)] == []
-        assert all(tuple(row) == table.header for row in found)
+        assert all(tuple(row) == parts[0].header for row in found)
     by_page = {row[0]: row[1:] for row in rows_of(wide(effective))}
     names = wide(effective).header[1:]
     told = {(path, name): value for path, name, value, *_ in long_rows(effective)}

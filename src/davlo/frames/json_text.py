@@ -3,8 +3,17 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from functools import cache
 
 _OBEYED_IN_JSON = re.compile("[\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
+
+
+@cache
+def _encoder(indent: int | None) -> Callable[[object], str]:
+    import json  # not every answer needs it
+
+    return json.JSONEncoder(ensure_ascii=False, indent=indent).encode
 
 
 def json_text(value: object, indent: int | None = None) -> str:
@@ -15,7 +24,5 @@ def json_text(value: object, indent: int | None = None) -> str:
     >>> json_text({"title": "\\x9b2J · ü"})
     '{"title": "\\\\u009b2J · ü"}'
     """
-    import json  # not every answer needs it
-
-    text = json.dumps(value, ensure_ascii=False, indent=indent)
+    text = _encoder(indent)(value)
     return _OBEYED_IN_JSON.sub(lambda found: f"\\u{ord(found[0]):04x}", text)

@@ -102,17 +102,16 @@ def _dictionary(codes: Small, words: Sequence[str], valid: Mask | None = None) -
 
 
 def _long(effective: EffectiveModel, settings: Sequence[int], pages: NDArray[np.int64] | None) -> pa.Table:
-    rows = long_table(effective, None if pages is None else pages.tolist(), settings)
-    lines = np.array([s.line for s in rows.sources], dtype=np.int32)[rows.source]
-    locked = np.array([s.locked for s in rows.sources], dtype=bool)[rows.source]
+    rows = long_table(effective, pages, settings)
+    found, lines = rows.sources, rows.sources.line[rows.source]
     return pa.table(
         {
             "path": _dictionary(rows.page, rows.paths),
             "setting": _dictionary(rows.setting, rows.settings),
             "value": _dictionary(rows.value, [text for text, _ in rows.values]),
-            "source": _dictionary(rows.source, [str(s.scope) for s in rows.sources]),
-            "locked": pa.array(locked),
-            "file": _dictionary(rows.source, [s.file for s in rows.sources]),
+            "source": _dictionary(found.scope.codes[rows.source].astype(np.int32), found.scope.words),
+            "locked": pa.array(found.locked[rows.source]),
+            "file": _dictionary(found.file.codes[rows.source].astype(np.int32), found.file.words),
             "line": _numbers(lines, lines > 0),
         }
     )

@@ -8,16 +8,21 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.arrays.texts import Texts, stacked
+from davlo.core.arrays.codebooks import Mask, distinct
+from davlo.core.arrays.texts import Texts
+from davlo.core.progress import work
 from davlo.core.records.page_record import record_form
 from davlo.core.records.record import Field, Group, RecordPages
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.people import VISITOR
+from davlo.core.site.source import Sources
 
 from .json_text import json_text
-from .text_columns import JSON, Pieces, lines, written
+from .text_columns import JSON, Pieces, cells, lines
 
 Codes = NDArray[np.signedinteger]
+PART = 1 << 16
+"""Pages whose records are worked out at a time."""
 
 
 def record_lines(
@@ -44,9 +49,14 @@ def record_lines(
 
 def records_as_lines(records: RecordPages, form: Group) -> Iterator[bytes]:
     """Records of some form as JSON lines, many at a time."""
-    writer = _Writer(records)
-    writer.object(form)
-    return lines(writer.done("\n"), len(records))
+    with work("writing the records", len(records)) as step:
+        done = 0
+        for part in records.parts(PART):
+            step(f"page {done:,} of {len(records):,}")
+            writer = _Writer(part)
+            writer.object(form)
+            yield from lines(writer.done("\n"), len(part))
+            done += len(part)
 
 
 class _Writer:
@@ -95,15 +105,43 @@ class _Writer:
             return self._items(words, codes, begun)
         self._key(field.name, begun) if isinstance(begun, bool) else self._comma(begun, field.name)
         if isinstance(values, Texts):
-            texts = written(values, JSON, self._waiting)
+            self._texts(values, codes, there)
+        elif isinstance(values, Sources):
+            self._sources(values, codes)
         else:
-            texts = Texts.of([self._waiting + word for word in self._words(field, codes)])
-        if not there.all():
-            texts = stacked([texts, Texts.of([f"{self._waiting}null"])])
-            codes = np.where(there, codes, len(texts) - 1)
-        self.pieces.append(Pieces(texts, codes))
-        self._waiting = ""
+            words = [self._waiting + word for word in (*self._words(field, codes), "null")]
+            self.pieces.append(Pieces.of(words, np.where(there, codes, len(words) - 1)))
+            self._waiting = ""
         return True
+
+    def _texts(self, values: Texts, codes: Codes, there: Mask) -> None:
+        """A text of each page's own; null where there is none."""
+        if there.all():
+            self.pieces += cells((codes, values), JSON, self._waiting)
+            self._waiting = ""
+            return
+        self._flush()
+        own = values.take(np.where(there, codes, 0))
+        _, text, _ = cells((np.arange(len(own)), own), JSON)
+        blank = Texts(text.words.data, text.words.start, np.where(there, text.words.end, text.words.start))
+        quoted = there.astype(np.int32)
+        self.pieces += [Pieces.of(["null", '"'], quoted), Pieces(blank), Pieces.of(["", '"'], quoted)]
+
+    def _sources(self, values: Sources, codes: Codes) -> None:
+        """The sources of a setting that all pages have, member by member."""
+        found = values.columns()
+        line, which = distinct(found.line.astype(np.int64))
+        members: dict[str, tuple[Codes, list[object]]] = {
+            "scope": (found.scope.codes, [*found.scope.words]),
+            "file": (found.file.codes, [word or None for word in found.file.words]),
+            "line": (which, [number or None for number in found.line[line].tolist()]),
+            "locked": (found.locked.astype(np.int32), [False, True]),
+        }
+        for place, (name, (numbers, words)) in enumerate(members.items()):
+            before = f"{self._waiting}{', ' if place else '{'}{json_text(name)}: "
+            self.pieces.append(Pieces.of([before + json_text(word) for word in words], numbers[codes]))
+            self._waiting = ""
+        self._waiting = "}"
 
     def _comma(self, begun: Codes, name: str) -> None:
         self._flush()

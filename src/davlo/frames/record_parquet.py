@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from itertools import pairwise
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 import pyarrow.parquet as pq
 from numpy.typing import NDArray
 
@@ -19,12 +20,13 @@ from davlo.core.records.page_record import record_form
 from davlo.core.records.record import Field, Group, RecordPages
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.people import VISITOR
+from davlo.core.site.source import SourceColumns, Sources
 
 from .json_text import json_text
 from .parquet import strings
 from .record_schema import DEFINITIONS
 
-PART = 1 << 16
+PART = 1 << 15
 """Pages written at a time."""
 _SCALARS = {"string": pa.large_string(), "boolean": pa.bool_(), "integer": pa.int64(), "number": pa.float64()}
 
@@ -39,14 +41,19 @@ def write_records(
     """The records of all pages, or of some, as a Parquet file; with all settings, or with some."""
     records = RecordPages(effective, pages, viewer=viewer)
     form = record_form(records, settings)
-    columns = _columns(form, records)
-    schema = pa.schema([pa.field(name, kind) for name, kind, _ in columns])
-    bounds = [*range(0, len(records), PART), len(records)] if len(records) else [0, 0]
-    with work("writing the records", len(bounds) - 1) as step, pq.ParquetWriter(str(to), schema) as writer:
-        for begin, end in pairwise(bounds):
-            step(f"{len(records):,} pages")
-            part = slice(begin, end)
-            writer.write_table(pa.Table.from_arrays([rows(part) for _, _, rows in columns], schema=schema))
+    schema = pa.schema(_fields(form))
+    with work("writing the records", len(records)) as step, pq.ParquetWriter(str(to), schema) as writer:
+        done, written = 0, None
+        with ThreadPoolExecutor(1) as thread:  # while one part is written, the next is made
+            for part in records.parts(PART):
+                step(f"page {done:,} of {len(records):,}")
+                table = pa.Table.from_arrays([_array(one, part) for one in _members(form)], schema=schema)
+                if written is not None:
+                    written.result()
+                written = thread.submit(writer.write_table, table)
+                done += len(part)
+            if written is not None:
+                written.result()
 
 
 def arrow_type(form: Form, depth: int = 0) -> pa.DataType:
@@ -65,33 +72,44 @@ def arrow_type(form: Form, depth: int = 0) -> pa.DataType:
     return pa.date32() if form.get("format") == "date" else _SCALARS[kind]
 
 
-_Rows: TypeAlias = "Callable[[slice], pa.Array]"
-"""What gives the rows of a slice of the pages."""
-
-
-def _columns(group: Group, records: RecordPages) -> list[tuple[str, pa.DataType, _Rows]]:
+def _members(group: Group) -> list[Field[Any] | Group]:
     """The fields and groups of a group; groups without members, which no Parquet file can hold, are left out."""
-    return [_column(one, records) for one in group.members if isinstance(one, Field) or one.members]
+    return [one for one in group.members if isinstance(one, Field) or one.members]
 
 
-def _column(member: Field[Any] | Group, records: RecordPages) -> tuple[str, pa.DataType, _Rows]:
-    """A field or a group: its name, its type, and what gives its rows."""
+def _fields(group: Group) -> list[pa.Field]:
+    """The schema of a group's members."""
+    return [
+        pa.field(one.name, pa.struct(_fields(one)) if isinstance(one, Group) else arrow_type(one.form))
+        for one in _members(group)
+    ]
+
+
+def _array(member: Field[Any] | Group, records: RecordPages) -> pa.Array:
+    """A field or a group of all these pages."""
     if isinstance(member, Group):
-        inner = _columns(member, records)
-        fields = [pa.field(name, kind) for name, kind, _ in inner]
-
-        def rows(part: slice) -> pa.Array:
-            return pa.StructArray.from_arrays([of(part) for _, _, of in inner], fields=fields)
-
-        return member.name, pa.struct(fields), rows
+        inner = [_array(one, records) for one in _members(member)]
+        return pa.StructArray.from_arrays(inner, fields=_fields(member))
     kind, (codes, values) = arrow_type(member.form), records.values(member)
     if isinstance(values, Texts):
-        words = strings(values)
+        there = codes >= 0
+        found = strings(values.take(np.where(there, codes, 0))) if len(values) else pa.nulls(len(codes), kind)
+        return found if there.all() else pc.if_else(pa.array(there), found, pa.scalar(None, kind))
+    if isinstance(values, Sources):
+        words = _sources(values.columns(), kind)
     else:
         used = np.bincount(codes[codes >= 0], minlength=len(values)).tolist()
         told = (_as_arrow(member.as_json(one), kind) if uses else None for one, uses in zip(values, used, strict=True))
         words = pa.array(list(told), kind)
-    return member.name, kind, lambda part: words.take(pa.array(codes[part], mask=codes[part] < 0))
+    return words.take(pa.array(codes, mask=codes < 0))
+
+
+def _sources(found: SourceColumns, kind: pa.DataType) -> pa.Array:
+    """Sources as Parquet has them; null is the file and line of what is built in."""
+    scope = strings(found.scope.words).take(pa.array(found.scope.codes))
+    file = strings(found.file.words).take(pa.array(found.file.codes, mask=found.file.codes == 0))
+    line = pa.array(found.line, kind.field("line").type, mask=found.line == 0)
+    return pa.StructArray.from_arrays([scope, file, line, pa.array(found.locked)], fields=list(kind))
 
 
 def _as_arrow(value: Any, kind: pa.DataType) -> Any:

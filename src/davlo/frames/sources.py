@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.arrays.codebooks import Codes, distinct
+from davlo.core.arrays.codebooks import Codes
 from davlo.core.site.model import SiteModel
-from davlo.core.site.settings.scopes import ScopeKind
-from davlo.core.site.source import scope_of
+from davlo.core.site.source import scope_words
 
-ONE_A_SITE = (ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
-"""Scopes that one word names, whatever they are for."""
 SOURCE_OF = "source of "
 """The prefix of the column that holds a setting's sources."""
 
@@ -27,23 +22,11 @@ def source_words(site: SiteModel, setting: int) -> tuple[list[str], NDArray[np.s
     """What the sources of a setting's values mean, scopes in words; and the code of what is built in, and of each
     statement of the setting."""
     statements, span = site.statements, site.statements.of_setting(setting)
-    scope = statements.scope[span.start : span.stop].astype(np.int64)
-    one_a_site = np.zeros(len(ScopeKind), dtype=bool)
-    one_a_site[list(ONE_A_SITE)] = True
-    target = np.where(one_a_site[scope], 0, statements.target[span.start : span.stop])
-    first, which = distinct((scope << 32) + target + (1 << 31))
-    words = ["built-in", *_words(site, scope[first], target[first])]
-    table = np.zeros(len(span) + 1, dtype=smallest(len(words)))
+    some = slice(span.start, span.stop)
+    words, which = scope_words(site, statements.scope[some].astype(np.int64), statements.target[some])
+    table = np.zeros(len(span) + 1, dtype=smallest(len(words) + 1))
     table[1:] = which + 1
-    return words, table
-
-
-def _words(site: SiteModel, scope: NDArray[np.int64], target: NDArray[np.int64]) -> Iterator[str]:
-    """These scopes in words. Paths of branches, which may be many, are read together."""
-    branches = iter(site.tree.paths.take(target[(scope == ScopeKind.BELOW) & (target >= 0)]).tolist())
-    for one, number in zip(scope.tolist(), target.tolist(), strict=True):
-        is_branch = one == ScopeKind.BELOW and number >= 0
-        yield f"below {next(branches)}" if is_branch else str(scope_of(site, ScopeKind(one), number))
+    return ["built-in", *words], table
 
 
 def winner_of(site: SiteModel, setting: int, source: Codes) -> NDArray[np.intp]:

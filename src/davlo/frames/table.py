@@ -8,10 +8,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.arrays.codebooks import Codebook, Codes, Mask
+from davlo.core.arrays.codebooks import Codebook, Codes, Mask, used_codes
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.settings.values import Value, format_value
-from davlo.core.site.source import Source, source_of
+from davlo.core.site.source import SourceColumns, Sources
 
 LONG_COLUMNS = ("path", "setting", "value", "source", "locked", "file", "line")
 
@@ -22,7 +22,7 @@ class LongTable(NamedTuple):
     paths: Sequence[str]
     settings: list[str]
     values: list[tuple[str, Value]]  # how each reads, and what it is
-    sources: list[Source]
+    sources: SourceColumns
     # `page`, `setting`, `value`, `source`: int32[rows]: numbers of pages; codes into `settings`, `values`, `sources`
     page: Codes
     setting: Codes
@@ -31,7 +31,7 @@ class LongTable(NamedTuple):
 
 
 def long_table(
-    effective: EffectiveModel, pages: Sequence[int] | None = None, settings: Sequence[int] | None = None
+    effective: EffectiveModel, pages: NDArray[np.int64] | None = None, settings: Sequence[int] | None = None
 ) -> LongTable:
     """The long table of all pages and settings, or of some.
 
@@ -39,26 +39,28 @@ def long_table(
     """
     site = effective.site
     numbers = range(len(site.catalogue)) if settings is None else settings
-    chosen: NDArray[np.int64] = np.arange(len(site.tree)) if pages is None else np.array(pages, dtype=np.int64)
-    values: Codebook[tuple[str, Value]] = Codebook()
+    chosen = np.arange(len(site.tree)) if pages is None else pages
+    values: Codebook[tuple[str, type, Value]] = Codebook()
     has: Mask = np.zeros((len(chosen), len(numbers)), dtype=bool)
     value: Codes = np.zeros(has.shape, dtype=np.int32)
     source: Codes = np.zeros(has.shape, dtype=np.int32)
     for i, number in enumerate(numbers):
         found = effective.resolved(number)
-        words = [values.code((format_value(word), word)) for word in found.words]
+        used, mine = used_codes(found.value[chosen], len(found.words))
+        words = [found.words[code] for code in used.tolist()]
+        table = np.array([values.code((format_value(word), type(word), word)) for word in words], dtype=np.int32)
         has[:, i] = site.has(number)[chosen]
-        value[:, i] = np.array(words, dtype=np.int32)[found.value[chosen]]
+        value[:, i] = table[mine]
         source[:, i] = found.source[chosen]
     page, setting = np.nonzero(has)
-    different, which = np.unique(source[has], return_inverse=True)
+    statement, which = used_codes(source[has] + 1, len(site.statements) + 1)
     return LongTable(
         site.tree.paths,
         [site.catalogue[n].name for n in numbers],
-        values.items,
-        [source_of(site, s) for s in different.tolist()],
+        [(text, word) for text, _, word in values.items],
+        Sources(site, statement - 1).columns(),
         chosen[page].astype(np.int32),
         setting.astype(np.int32),
         value[has],
-        which.ravel().astype(np.int32),
+        which,
     )

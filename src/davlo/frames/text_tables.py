@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.arrays.codebooks import distinct
 from davlo.core.arrays.texts import Texts
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.site.model import SiteModel
@@ -22,6 +23,8 @@ from .text_columns import CSV, JSON, Pieces, cells, lines
 
 DETAILS = ("title", "type", "language", "status")
 """The details that a wide table begins with."""
+PART = 1 << 15
+"""Pages of which a long table is put together at a time."""
 
 
 class TextColumn(NamedTuple):
@@ -31,11 +34,11 @@ class TextColumn(NamedTuple):
     words: Sequence[str]
     values: Sequence[object] | None = None  # None: the words themselves
 
-    def json(self, before: str) -> Pieces:
+    def json(self, before: str) -> list[Pieces]:
         """The cells as JSON has them, with a piece before each."""
         if self.values is None:
             return cells((self.codes, self.words), JSON, before)
-        return Pieces.of([f"{before}{json_text(value)}" for value in self.values], self.codes)
+        return [Pieces.of([f"{before}{json_text(value)}" for value in self.values], self.codes)]
 
 
 class TextTable(NamedTuple):
@@ -47,27 +50,40 @@ class TextTable(NamedTuple):
 
     def csv(self) -> Iterator[bytes]:
         """The table as CSV, many rows at a time."""
-        head = io.StringIO()
-        write_csv(head, [self.header])
-        yield head.getvalue().encode()
-        pieces = [
-            cells((column.codes, column.words), CSV, "," if number else "")
-            for number, column in enumerate(self.columns)
-        ]
-        yield from lines([*pieces, Pieces.constant("\n", self.rows)], self.rows)
+        return as_csv([self])
 
     def json(self) -> Iterator[bytes]:
         """The table as a JSON array with an object a row, many rows at a time."""
-        if not self.rows:
-            yield b"[]\n"
-            return
-        later = np.ones(self.rows, dtype=np.int32)
-        later[0] = 0
+        return as_json([self])
+
+
+def as_csv(parts: Iterable[TextTable]) -> Iterator[bytes]:
+    """The rows of tables with the same columns as one CSV table, many rows at a time."""
+    for number, part in enumerate(parts):
+        if not number:
+            head = io.StringIO()
+            write_csv(head, [part.header])
+            yield head.getvalue().encode()
+        pieces = [
+            piece
+            for place, column in enumerate(part.columns)
+            for piece in cells((column.codes, column.words), CSV, "," if place else "")
+        ]
+        yield from lines([*pieces, Pieces.constant("\n", part.rows)], part.rows)
+
+
+def as_json(parts: Iterable[TextTable]) -> Iterator[bytes]:
+    """The rows of tables with the same columns as one JSON array with an object a row, many rows at a time."""
+    is_begun = False
+    for part in parts:
+        later = np.ones(part.rows, dtype=np.int32)
+        later[:1] = is_begun
         pieces = [Pieces.of(["[\n {", ",\n {"], later)]
-        for number, (name, column) in enumerate(zip(self.header, self.columns, strict=True)):
-            pieces.append(column.json(f"{',' if number else ''}\n  {json_text(name)}: "))
-        yield from lines([*pieces, Pieces.constant("\n }", self.rows)], self.rows)
-        yield b"\n]\n"
+        for place, (name, column) in enumerate(zip(part.header, part.columns, strict=True)):
+            pieces += column.json(f"{',' if place else ''}\n  {json_text(name)}: ")
+        yield from lines([*pieces, Pieces.constant("\n }", part.rows)], part.rows)
+        is_begun = is_begun or part.rows > 0
+    yield b"\n]\n" if is_begun else b"[]\n"
 
 
 def wide(
@@ -112,28 +128,35 @@ def plain_json(value: Value) -> object:
     return json_value(value) if is_plain(value) else format_value(value)
 
 
-def long(
-    effective: EffectiveModel, pages: Sequence[int] | None = None, settings: Sequence[int] | None = None
-) -> TextTable:
-    """A row for every page and every setting that it has, of all pages and settings or of some.
+def long_parts(
+    effective: EffectiveModel, settings: Sequence[int] | None = None, pages: NDArray[np.int64] | None = None
+) -> Iterator[TextTable]:
+    """A row for every page and every setting that it has, of all pages and settings or of some; so many at a time.
 
     Example
     -------
     >>> import davlo
-    >>> table = long(davlo.open_demo().resolve(), [0])
-    >>> b"".join(table.csv()).decode().splitlines()[1]
+    >>> parts = long_parts(davlo.open_demo().resolve(), [0])
+    >>> b"".join(as_csv(parts)).decode().splitlines()[1]
     '/,heading.show,no,type landing,,davlo.yaml,74'
     """
+    chosen = np.arange(len(effective.site.tree)) if pages is None else pages
+    for begin in range(0, max(len(chosen), 1), PART):
+        yield _long(effective, chosen[begin : begin + PART], settings)
+
+
+def _long(effective: EffectiveModel, pages: NDArray[np.int64], settings: Sequence[int] | None) -> TextTable:
     table = long_table(effective, pages, settings)
-    sources = [(str(s.scope), "yes" if s.locked else "", s.file, str(s.line or "")) for s in table.sources]
-    of_json = [(str(s.scope), s.locked, s.file or None, s.line or None) for s in table.sources]
+    found, source = table.sources, table.source
+    line, which = distinct(found.line.astype(np.int64))
+    numbers = [number or None for number in found.line[line].tolist()]
     columns = [
         TextColumn(table.page, table.paths),
         TextColumn(table.setting, table.settings),
         TextColumn(table.value, [text for text, _ in table.values], [plain_json(value) for _, value in table.values]),
-        *(
-            TextColumn(table.source, [told[place] for told in sources], [told[place] for told in of_json])
-            for place in range(4)
-        ),
+        TextColumn(found.scope.codes[source], found.scope.words),
+        TextColumn(found.locked[source].astype(np.int8), ["", "yes"], [False, True]),
+        TextColumn(found.file.codes[source], found.file.words, [word or None for word in found.file.words]),
+        TextColumn(which[source], [str(number or "") for number in numbers], numbers),
     ]
     return TextTable(LONG_COLUMNS, columns, len(table.page))

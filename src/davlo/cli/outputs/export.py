@@ -222,10 +222,9 @@ def _import_writer() -> None:
 def _chunks(chosen: Chosen, form: str, is_long: bool, viewer: str) -> Iterator[bytes]:
     """The table as text, a piece at a time."""
     from davlo.frames.record_lines import record_lines
-    from davlo.frames.text_tables import long, wide
+    from davlo.frames.text_tables import as_csv, as_json, long_parts, wide
 
     if form == "jsonl":
         return record_lines(*chosen, viewer=viewer)
-    effective, settings, pages = chosen
-    table = long(effective, None if pages is None else pages.tolist(), settings) if is_long else wide(*chosen)
-    return table.csv() if form == "csv" else table.json()
+    parts = long_parts(*chosen) if is_long else iter([wide(*chosen)])
+    return as_csv(parts) if form == "csv" else as_json(parts)

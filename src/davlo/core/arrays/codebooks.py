@@ -178,6 +178,21 @@ def distinct(keys: NDArray[np.int64]) -> tuple[NDArray[np.int64], Codes]:
     return order[begins], codes
 
 
+def used_codes(codes: NDArray[np.integer], words: int) -> tuple[NDArray[np.intp], Codes]:
+    """The codes that stand somewhere, in their order, and for each place the number of its code among them.
+
+    It does what `distinct` does, for many codes of not too many words. `codes`: int[n], each below `words`.
+
+    Example
+    -------
+    >>> used, codes = used_codes(np.array([7, 3, 7]), 9)
+    >>> used.tolist(), codes.tolist()
+    ([3, 7], [1, 0, 1])
+    """
+    is_used = np.bincount(codes, minlength=words) > 0
+    return np.flatnonzero(is_used), (np.cumsum(is_used, dtype=np.int32) - 1)[codes]
+
+
 def distinct_rows(columns: Sequence[NDArray[np.integer]]) -> tuple[NDArray[np.int64], Codes]:
     """The first place of each different row of several columns, and for each place the number of its row.
 

@@ -120,6 +120,15 @@ class RecordPages(Fixed):
     def __getstate__(self) -> dict[str, Any]:
         return {**super().__getstate__(), "_values": {}}
 
+    def parts(self, size: int) -> Iterator[RecordPages]:
+        """These pages, so many at a time; what is worked out for the whole site is worked out once."""
+        shared = {name: getattr(self, name) for name in ("visible", "menu_places", "shown_things", "areas")}
+        for begin in range(0, len(self), size):
+            pages = self.pages[begin : begin + size]
+            part = RecordPages(self.effective, pages, self.names_others, self.is_new, self.viewer, self.screen)
+            vars(part).update(shared)
+            yield part
+
     def __len__(self) -> int:
         return len(self.pages)
 

@@ -14,7 +14,7 @@ from ..site.model import SiteModel
 from ..site.settings.scopes import ScopeKind
 from ..site.settings.setting import Setting
 from ..site.settings.values import json_value
-from ..site.source import Source, source_of
+from ..site.source import Source, Sources
 from .forms import FLAG, INTEGER, TEXT, Form, form_of, members, or_null
 from .record import Field, FieldValues, Group, RecordPages
 
@@ -43,7 +43,7 @@ def _source(number: int, pages: RecordPages) -> FieldValues[Source]:
         live = pages.effective.fold_stages(number).live_source[pages.pages]
         statement = np.where(stamped, live, statement)
     first, codes = distinct(statement.astype(np.int64))
-    sources = [source_of(site, one) for one in statement[first].tolist()]
+    sources = Sources(site, statement[first].astype(np.int64))
     return FieldValues(np.where(site.has(number)[pages.pages], codes, -1), sources)
 
 

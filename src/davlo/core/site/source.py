@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple, overload
 
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays.codebooks import Column, Mask, distinct
 from ..faults import Place
 from .model import SiteModel
 from .settings.scopes import BUILT_IN_SCOPE, OF_PAGES, Scope, ScopeKind
 from .statements.new_statements import Form
+
+ONE_A_SITE = (ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
+"""Scopes that one word names, whatever they are for."""
 
 
 class Source(NamedTuple):
@@ -41,6 +49,79 @@ class Source(NamedTuple):
 
     def __str__(self) -> str:
         return f"{self.words}, {Place(self.file, self.line)}" if self.file else self.words
+
+
+class SourceColumns(NamedTuple):
+    """Many sources as columns; `scope` in words."""
+
+    scope: Column
+    file: Column  # empty for built-in
+    line: NDArray[np.int32]  # int32[n]: 0 for built-in
+    locked: Mask  # bool[n]
+
+
+class Sources(Sequence[Source]):
+    """The sources that statements are; each is made when it is asked for. `statements`: int64[n]; -1 is built-in.
+
+    Example
+    -------
+    >>> import davlo, numpy as np
+    >>> sources = Sources(davlo.open_demo(), np.array([-1, 0]))
+    >>> [str(one.scope) for one in sources], [*sources.columns().scope]
+    (['built-in', 'everywhere'], ['built-in', 'everywhere'])
+    """
+
+    def __init__(self, site: SiteModel, statements: NDArray[np.int64]) -> None:
+        self._site, self._statements = site, statements
+
+    def __len__(self) -> int:
+        return len(self._statements)
+
+    @overload
+    def __getitem__(self, number: int) -> Source: ...
+
+    @overload
+    def __getitem__(self, number: slice) -> Sources: ...
+
+    def __getitem__(self, number: int | slice) -> Source | Sources:
+        if isinstance(number, slice):
+            return Sources(self._site, self._statements[number])
+        return source_of(self._site, int(self._statements[number]))
+
+    def columns(self) -> SourceColumns:
+        """The sources as columns."""
+        table, numbers = self._site.statements, self._statements
+        said = np.maximum(numbers, 0) if len(table) else np.zeros(0, dtype=np.int64)
+        is_said = numbers >= 0
+        if not is_said.any():
+            none = np.zeros(len(numbers), dtype=np.int32)
+            return SourceColumns(Column(none, [str(BUILT_IN_SCOPE)]), Column(none, [""]), none, none.astype(bool))
+        words, scope = scope_words(self._site, table.scope[said].astype(np.int64), table.target[said])
+        return SourceColumns(
+            Column(np.where(is_said, scope + 1, 0), [str(BUILT_IN_SCOPE), *words]),
+            Column(np.where(is_said, table.file[said] + 1, 0), ["", *table.files.items]),
+            np.where(is_said, table.line[said], 0).astype(np.int32),
+            is_said & table.locked[said],
+        )
+
+
+def scope_words(
+    site: SiteModel, scope: NDArray[np.int64], target: NDArray[np.integer]
+) -> tuple[list[str], NDArray[np.integer]]:
+    """Scopes of statements in words: the different ones, and for each statement which. int64[n]"""
+    one_a_site = np.zeros(len(ScopeKind), dtype=bool)
+    one_a_site[list(ONE_A_SITE)] = True
+    target = np.where(one_a_site[scope], 0, target)
+    first, which = distinct((scope << 32) + target + (1 << 31))
+    return [*_words(site, scope[first], target[first])], which
+
+
+def _words(site: SiteModel, scope: NDArray[np.int64], target: NDArray[np.integer]) -> Iterator[str]:
+    """These scopes in words. Paths of branches, which may be many, are read together."""
+    branches = iter(site.tree.paths.take(target[(scope == ScopeKind.BELOW) & (target >= 0)]).tolist())
+    for one, number in zip(scope.tolist(), target.tolist(), strict=True):
+        is_branch = one == ScopeKind.BELOW and number >= 0
+        yield f"below {next(branches)}" if is_branch else str(scope_of(site, ScopeKind(one), number))
 
 
 def scope_of(site: SiteModel, kind: ScopeKind, target: int) -> Scope:
