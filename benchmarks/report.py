@@ -1,23 +1,23 @@
-"""What a report of many pages takes: to make, on disk, and to search in a browser.
+"""What a report of many pages takes: to make, beside `davlo export`; on disk; to open, look at and search in a browser.
 
     python -m benchmarks.report [--pages 20000] [--chromium /usr/bin/chromium]
 
-The search is timed in Chromium, from the key to the drawn rows, as the median and the worst of 30; the browser is
-Debian's (`pip install 'davlo[browser]'`).
+`export` and `report` are whole processes, the best of three each. A search is timed in Chromium from the key to the
+drawn rows, as the median and the worst of 30; the browser is Debian's (`pip install 'davlo[browser]'`).
 """
 
 from __future__ import annotations
 
 import argparse
 import statistics
+import subprocess
 import tempfile
 import time
 from pathlib import Path
 
-import davlo
 from benchmarks.questions import asked_site
 
-SEARCH = """() => new Guarantee((done) => {
+SEARCH = """() => new Promise((done) => {
   const words = ["a", "stone-1", "glass 17", "nothing like it", "paper", ""], times = [];
   const box = document.getElementById("search");
   const next = () => {
@@ -32,25 +32,45 @@ SEARCH = """() => new Guarantee((done) => {
 })"""
 
 
+VIEW = """(view) => new Promise((done) => {
+  const begun = performance.now();
+  location.hash = "#" + view;
+  addEventListener("hashchange", () => {
+    document.body.getBoundingClientRect();
+    requestAnimationFrame(() => setTimeout(() => done(performance.now() - begun)));
+  }, { once: true });
+})"""
+
+
+def _seconds(*command: str) -> float:
+    begun = time.perf_counter()
+    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    return time.perf_counter() - begun
+
+
 def main(pages: int, chromium: str) -> None:
     """Print what was measured."""
     from playwright.sync_api import sync_playwright
 
-    site = davlo.open_site(asked_site(pages))
-    begun = time.perf_counter()
-    text = site.report()
-    made = time.perf_counter() - begun
+    site = str(asked_site(pages))
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
-        file = Path(folder) / "report.html"
-        file.write_text(text, encoding="utf-8")
+        file, table = Path(folder) / "report.html", Path(folder) / "values.parquet"
+        exported, made = (
+            min(_seconds("davlo", command, "--to", str(to), "--site", site) for _ in range(3))
+            for command, to in (("export", table), ("report", file))
+        )
         browser = playwright.chromium.launch(executable_path=chromium, args=["--no-sandbox", "--disable-gpu"])
         page = browser.new_page()
         begun = time.perf_counter()
         page.goto(file.as_uri())
         opened = time.perf_counter() - begun
         times = page.evaluate(SEARCH)
+        views = {view: page.evaluate(VIEW, view) for view in [*page.evaluate("views.map((one) => one[0])")[1:], "tree"]}
         browser.close()
-    print(f"{pages:,} pages: made in {made:.1f} s, {len(text.encode()) / 1e6:.1f} MB, opened in {opened:.1f} s")
+        size = file.stat().st_size / 1e6
+    print(f"{pages:,} pages: made in {made:.1f} s, {made / exported:.1f} times what export takes ({exported:.1f} s)")
+    print(f"{size:.1f} MB, opened in {opened:.1f} s")
+    print("; ".join(f"{view} in {milliseconds:.0f} ms" for view, milliseconds in views.items()))
     print(f"a search takes {statistics.median(times):.0f} ms, the slowest of {len(times)} {max(times):.0f} ms")
 
 

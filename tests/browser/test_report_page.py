@@ -229,10 +229,24 @@ def test_a_table_is_copied_as_csv_without_formulas(small: Small, show: Show) -> 
     assert [row[:2] for row in rows[1:]] == [["/", '\'=1+1, "x"'], ["/a", "Plain"]]
 
 
+def test_a_value_is_copied_and_a_table_leaves_its_buttons_out(garden_report: str, show: Show) -> None:
+    opened = show(garden_report, permissions=["clipboard-read", "clipboard-write"])
+    page = opened.show("#page=%2Fvisit%2Ftickets")
+    page.locator("tr", has=page.locator("th", has_text="sidebar.right")).hover()
+    page.click("button[aria-label='Copy the value of sidebar.right']")
+    page.wait_for_selector("text=Copied")
+    assert page.evaluate("navigator.clipboard.readText()") == "visit-planning"
+    page.locator("text=Copy as CSV").first.click()
+    page.wait_for_function("async () => (await navigator.clipboard.readText()).includes('Setting')")
+    rows = list(csv.reader(io.StringIO(page.evaluate("navigator.clipboard.readText()"))))
+    assert ["sidebar.right", "visit-planning", "below /visit", "davlo.yaml:79"] in rows
+
+
 def test_a_page_tells_its_values_what_they_beat_and_who_may(garden_report: str, show: Show) -> None:
     page = show(garden_report).show("#page=%2Fvisit%2Ftickets")
     row = page.locator("tr", has=page.locator("th", has_text="sidebar.right"))
-    assert row.inner_text().split("\n")[0].split("\t")[:3] == ["sidebar.right", "visit-planning", "below /visit"]
+    cells = row.locator("th, td").all_inner_texts()
+    assert [one.split("\n")[0] for one in cells[:3]] == ["sidebar.right", "visit-planning Copy", "below /visit"]
     row.locator("summary").click()
     row.locator("li").first.wait_for()
     told = row.locator("li").all_inner_texts()
@@ -260,6 +274,11 @@ def test_a_declaration_lists_its_pages_and_a_menu_its_viewers(garden_report: str
     sidebar.locator("summary", has_text="The pages that use it").click()
     sidebar.locator(".pages li").first.wait_for()  # a list is drawn once its details have opened
     assert sidebar.locator(".pages li").count() == 31
+    sidebar.locator("summary", has_text="What it looks like").click()
+    sidebar.locator(".area .kind").wait_for()
+    blocks = davlo.open_demo().declarations.sidebars["plant-finder"].blocks
+    assert sidebar.locator(".area .head").all_inner_texts() == list(blocks)
+    assert sidebar.locator(".area .name").inner_text() == "right"
     page = show(garden_report).show("#menus")
     entries = page.locator("main > div > ul.links li").count()
     page.select_option("select >> nth=1", "ida.marsh")

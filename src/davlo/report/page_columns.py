@@ -121,8 +121,8 @@ def _other_headings(records: RecordPages) -> dict[str, str]:
 def _lines(records: RecordPages) -> dict[str, Any]:
     """What readers and search engines meet on each page, for people, by what it is; areas are drawn instead."""
     form = record_form(records, ())
-    rows = [dict(PageRecord(records, form, row).lines()) for row in range(len(records))]
-    labels = dict.fromkeys(label for row in rows for label in row if not label.startswith("area "))
+    rows = [dict(PageRecord(records, form, row).lines(without=("areas", "shows"))) for row in range(len(records))]
+    labels = dict.fromkeys(label for row in rows for label in row)
     return {label: coded([row.get(label, "") for row in rows]) for label in labels}
 
 

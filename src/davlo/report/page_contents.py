@@ -14,7 +14,7 @@ from davlo.core.outcomes.shown_things import ShownThings
 from davlo.core.records.page_plan import Plan, PlannedArea, plan
 from davlo.core.resolve.effective import EffectiveModel
 from davlo.core.resolve.page_groups import page_groups
-from davlo.core.resolve.trace import Candidate, trace
+from davlo.core.resolve.trace import Candidate, traces
 from davlo.core.site.declarations import LOOK_PARTS
 from davlo.core.site.people import SIGNED_IN, VISITOR
 from davlo.core.site.settings.values import marked
@@ -37,11 +37,14 @@ def candidates(effective: EffectiveModel, setting: str, pages: Pages) -> dict[st
     has = site.has(number)[pages]
     groups = page_groups(site, number).group[pages]
     some, first = np.unique(groups[has], return_index=True)
+    order = np.argsort(first)  # the pages ascend
     table = np.full(int(groups.max(initial=0)) + 1, -1, dtype=np.int64)
-    table[some] = np.arange(len(some))
+    table[some[order]] = np.arange(len(some))
     rows = DistinctRecords()
-    traces = (trace(site, page, number).candidates[::-1] for page in pages[has][first].tolist())
-    found = [[rows.number(_candidate(one)) for one in candidates] for candidates in traces]
+    found = [
+        [rows.number(_candidate(one)) for one in made.candidates[::-1]]
+        for made in traces(site, pages[has][first[order]], number)
+    ]
     return {"runs": runs(np.where(has, table[groups], -1)), "groups": found, "rows": rows.records}
 
 

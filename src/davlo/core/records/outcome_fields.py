@@ -243,8 +243,7 @@ def _phone(one: Composition) -> tuple[str, ...]:
 
 def _phone_words(phone: tuple[str, ...], record: PageRecord) -> str:
     """The areas in the order that a phone has, if it is another than the layout's."""
-    areas = tuple(one.removeprefix("areas.") for one in record if one.startswith("areas."))
-    return ", ".join(phone) if phone != areas else ""
+    return ", ".join(phone) if phone != record.members("areas") else ""
 
 
 def _theme_names(one: Composition) -> dict[str, str | None]:

@@ -111,7 +111,7 @@ def plan(effective: EffectiveModel, page: int, viewer: str = VISITOR, shown_thin
     return Plan(
         site.tree.paths[page],
         site.details.title[page],
-        filled_on(effective, "title.pattern", page),
+        outcomes.titles[page] if shown_things else filled_on(effective, "title.pattern", page),
         made.layout.name if made.layout else "",
         made.theme.name if made.theme else "",
         made.width,

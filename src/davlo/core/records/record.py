@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from types import MappingProxyType
@@ -250,6 +250,11 @@ class PageRecord(Fixed, Mapping[str, Any]):
     def __len__(self) -> int:
         return len(self._by_name)
 
+    def members(self, name: str) -> tuple[str, ...]:
+        """The names of the fields that the page has in a group of the outcomes, in its order."""
+        group = self._form.group("outcomes").group(name)
+        return tuple(one.name for one in self._ordered(group) if isinstance(one, Field) and self._has(one))
+
     @property
     def path(self) -> str:
         """The page's path."""
@@ -322,14 +327,14 @@ class PageRecord(Fixed, Mapping[str, Any]):
             return group.members
         return [group.members[code] for one in group.order(self._pages) if (code := int(one[self._row])) >= 0]
 
-    def lines(self) -> list[tuple[str, str]]:
-        """What readers and search engines meet, for people: what it is, and how it reads."""
-        return [(label, words) for label, words in self._lines(self._form.group("outcomes")) if words]
+    def lines(self, without: Collection[str] = ()) -> list[tuple[str, str]]:
+        """What readers and search engines meet, for people: what it is, and how it reads; without some groups."""
+        return [(label, words) for label, words in self._lines(self._form.group("outcomes"), without) if words]
 
-    def _lines(self, group: Group) -> Iterator[tuple[str, str]]:
+    def _lines(self, group: Group, without: Collection[str]) -> Iterator[tuple[str, str]]:
         for member in self._ordered(group):
             if isinstance(member, Group):
-                yield from self._lines(member)
+                yield from self._lines(member, without) if member.name not in without else ()
             elif member.words is not None:
                 words = member.words(self.of(member), self)
                 yield from ((member.label, one) for one in ([words] if isinstance(words, str) else words))

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ..arrays.codebooks import Codebook
+from ..arrays.codebooks import Codebook, Codes
 from ..faults import Place, UnknownName
 from ..site.model import SiteModel
-from ..site.settings.scopes import BUILT_IN_SCOPE, Scope, ScopeKind
+from ..site.settings.scopes import BUILT_IN_SCOPE, SINGLE, Scope, ScopeKind
 from ..site.settings.setting import Setting
 from ..site.settings.values import ListChange, Plain, Value, shown
 from ..site.source import source_of
 from ..site.statements.new_statements import Form
+from ..site.statements.scope_pages import ScopePages
 from .fold import SettingWords
 from .page_fold import PageFold, PageStep, fold_page
 
@@ -60,17 +62,32 @@ class Trace:
         return next(candidate for candidate in self.candidates if candidate.verdict == "wins")
 
 
-def candidates_for(site: SiteModel, page: int, setting: int) -> list[int]:
-    """The statements that reach a page, weakest first."""
-    statements, found = site.statements, list[int]()
-    alone = site.scope_pages.part(page, page + 1)
+def candidates_for(site: SiteModel, pages: NDArray[np.int64], setting: int) -> list[list[int]]:
+    """For each of some pages, ascending, the statements that reach it, weakest first."""
+    statements, found = site.statements, [list[int]() for _ in pages]
+    sampled = site.scope_pages.sampled(pages)
     for scope in STATED:
         span = statements.of_setting(setting, scope)
         if len(span) and (scope != ScopeKind.STAMP or site.catalogue[setting].default_for == "new-pages"):
-            some = slice(span.start, span.stop)
-            reached = alone.counts(statements.scope[some], statements.target[some], np.ones(1, dtype=bool))
-            found += (span.start + np.flatnonzero(reached)).tolist()
+            for one, places in _reached(sampled, scope, statements.target[span.start : span.stop]):
+                for place in places:
+                    found[place].append(span.start + one)
     return found
+
+
+def _reached(sampled: ScopePages, scope: ScopeKind, target: Codes) -> Iterator[tuple[int, Iterable[int]]]:
+    """The targets of a scope that have pages of a sample among theirs, each with the places of these in the sample."""
+    if scope in SINGLE:
+        for one, place in zip(*(side.tolist() for side in sampled.single(target)), strict=True):
+            yield one, (place,)
+    elif scope == ScopeKind.BELOW:
+        begin, end = sampled.below(target)
+        some = np.flatnonzero(begin < end)
+        yield from zip(some.tolist(), map(range, begin[some].tolist(), end[some].tolist()), strict=True)
+    else:
+        every = np.arange(sampled.size)
+        for one, number in enumerate(target.tolist()):
+            yield one, every[sampled.of(scope, number)].tolist()
 
 
 def check_has(site: SiteModel, page: int, setting: int) -> None:
@@ -87,15 +104,21 @@ def check_has(site: SiteModel, page: int, setting: int) -> None:
 
 def trace(site: SiteModel, page: int, setting: int) -> Trace:
     """Every candidate for one page and one setting. `Effective.why` is the call to use."""
-    declared = site.catalogue[setting]
-    path = site.tree.paths[page]
     check_has(site, page, setting)
+    (found,) = traces(site, np.array([page]), setting)
+    return found
+
+
+def traces(site: SiteModel, pages: NDArray[np.int64], setting: int) -> Iterator[Trace]:
+    """Every candidate of a setting for each of some pages that have it; the pages ascend."""
+    declared = site.catalogue[setting]
     words, for_new_pages = SettingWords(site.statements, setting), declared.default_for == "new-pages"
-    candidates = candidates_for(site, page, setting)
-    fold = fold_page(site.statements, words, candidates, int(site.tree.depth[page]), for_new_pages)
-    teller = _Teller(site, declared, fold, words.book)
-    value: Plain = words.book[fold.value]  # type: ignore[assignment]
-    return Trace(path, declared.name, value, for_new_pages, (teller.built_in(), *map(teller.candidate, fold.steps)))
+    for page, candidates in zip(pages.tolist(), candidates_for(site, pages, setting), strict=True):
+        fold = fold_page(site.statements, words, candidates, int(site.tree.depth[page]), for_new_pages)
+        teller = _Teller(site, declared, fold, words.book)
+        value: Plain = words.book[fold.value]  # type: ignore[assignment]
+        steps = (teller.built_in(), *map(teller.candidate, fold.steps))
+        yield Trace(site.tree.paths[page], declared.name, value, for_new_pages, steps)
 
 
 class _Teller:

@@ -98,9 +98,9 @@ function labelled(text, control) {
   return element("label", {}, element("span", {}, text), control);
 }
 
-function copyButton(text, what) {
+function copyButton(text, what, label) {
   // a button that copies a text, or what a function gives
-  const button = element("button", { type: "button", class: "copy", onclick: async () => {
+  const button = element("button", { type: "button", class: "copy", "aria-label": label || null, onclick: async () => {
     const said = typeof text === "function" ? text() : text;
     try {
       await navigator.clipboard.writeText(said);
@@ -127,7 +127,12 @@ function csvOf(rows) {
 }
 
 function textsOf(table) {
-  return [...table.rows].map((row) => [...row.cells].map((cell) => cell.innerText.replace(/\s+/g, " ").trim()));
+  const told = (cell) => {
+    const copied = cell.cloneNode(true);
+    copied.querySelectorAll(".copy, details").forEach((one) => one.remove());  // what is there to be pressed
+    return copied.textContent.replace(/\s+/g, " ").trim();
+  };
+  return [...table.rows].map((row) => [...row.cells].map(told));
 }
 
 function tableOf(caption, header, rows, texts) {
@@ -351,17 +356,18 @@ function thingOf(thing, look, page) {
   return element("div", { class: "thing" }, kind, inside);
 }
 
+function areaBox(area, page, isPhone) {
+  return element("div", { class: `area ${area.area === "content" ? "content" : ""} ${area.called ? "" : "unshown"}` },
+    element("p", { class: "name" }, area.called && area.called !== area.area ? `${area.area} (the theme calls it ${area.called})` : area.area),
+    area.called ? null : element("p", {}, `The theme has no place for it: it ${area.instead}.`),
+    area.things.filter((thing) => thing.screens.includes(isPhone ? "phone" : "wide")).map((thing) => thingOf(thing, data.drawings.looks[area.look], page)));
+}
+
 function drawing(page, isPhone) {
   const plan = data.drawings.plans[codesOf(data.drawings)[page]];
   const areas = plan.areas.map((at) => data.drawings.areas[at]);
   if (!areas.length) return element("p", {}, "The page has no layout, so there is nothing to draw.");
-  const box = (area) => {
-    const made = element("div", { class: `area ${area.area === "content" ? "content" : ""} ${area.called ? "" : "unshown"}` },
-      element("p", { class: "name" }, area.called && area.called !== area.area ? `${area.area} (the theme calls it ${area.called})` : area.area),
-      area.called ? null : element("p", {}, `The theme has no place for it: it ${area.instead}.`),
-      area.things.filter((thing) => thing.screens.includes(isPhone ? "phone" : "wide")).map((thing) => thingOf(thing, data.drawings.looks[area.look], page)));
-    return made;
-  };
+  const box = (area) => areaBox(area, page, isPhone);
   const frame = element("div", { class: isPhone ? "screen phone" : "screen wide" });
   if (isPhone) {
     const byName = new Map(areas.map((area) => [area.area, area]));
@@ -408,7 +414,7 @@ function settingRows(page, everything) {
     const why = whyNotShown(one, page);
     rows.push(element("tr", {},
       element("th", { scope: "row" }, one.name, one.label ? element("span", { class: "title" }, ` ${one.label}`) : null),
-      element("td", { class: isOwn(one, page) ? "own" : "inherited" }, valueOf(one, page), isException(one, page) ? [" ", element("abbr", { title: "the value differs from what comes down to the page" }, "exception")] : null,
+      element("td", { class: isOwn(one, page) ? "own" : "inherited" }, valueOf(one, page), " ", copyButton(valueOf(one, page), "Copy", `Copy the value of ${one.name}`), isException(one, page) ? [" ", element("abbr", { title: "the value differs from what comes down to the page" }, "exception")] : null,
         why ? element("p", { class: "why" }, `not shown: ${why}`) : null),
       source ? element("td", {}, source[0], source[2] ? ", locked" : "", source[3] ? element("p", { class: "why" }, `“${source[3]}”`) : null) : element("td", {}, isOwn(one, page) ? "own" : "inherited"),
       element("td", {}, source && source[1] ? element("code", {}, source[1]) : null,
@@ -546,10 +552,33 @@ function drawDeclarations(main) {
       element("summary", {}, element("b", {}, one.name), one.label ? ` ${one.label}` : "", one.pages >= 0 ? `: ${count(one.pages, "page")}` : "", one.not_shown ? `, not shown on ${one.not_shown}` : ""),
       one.note ? element("p", {}, one.note) : null,
       Object.keys(one.areas).length ? element("p", {}, Object.entries(one.areas).map(([area, number]) => `${area}: ${count(number, "page")}`).join("; ")) : null,
-      element("pre", {}, one.details.join("\n")),
+      element("pre", {}, one.details.join("\n")), exampleOf(one),
       one.named.length ? element("p", {}, `Named by: ${one.named.join("; ")}`) : null,
       element("p", { class: "why" }, one.place), one.used.length ? usersOf(one) : null)));
   }
+}
+
+const isIn = {  // whether an area holds a declaration, by the kind of that
+  sidebar: (area, name) => area.things.some((thing) => thing.kind === "sidebar" && thing.name === name),
+  band: (area, name) => area.things.some((thing) => thing.kind === "band" && thing.name === name),
+  look: (area, name) => area.look === name && area.things.length > 0,
+  block: (area, name) => area.things.some((thing) => thing.name === name || thing.inside.some(([block]) => block === name)),
+};
+
+function exampleOf(one) {
+  // what a declaration looks like on the first page that shows it, drawn when it is first asked for
+  const plans = data.drawings.plans;
+  const areaIn = (plan) => plan.areas.map((at) => data.drawings.areas[at]).find((area) => area.called && isIn[one.kind](area, one.name));
+  const fits = one.kind === "layout" || one.kind === "theme" ? (plan) => plan[one.kind] === one.name : isIn[one.kind] ? areaIn : null;
+  const plan = fits ? plans.findIndex(fits) : -1;
+  if (plan < 0) return null;
+  const page = codesOf(data.drawings).indexOf(plan);
+  const area = isIn[one.kind] ? areaIn(plans[plan]) : null;
+  return element("details", { ontoggle: (event) => {
+    if (!event.target.open || event.target.children.length > 1) return;
+    event.target.append(element("p", {}, area ? `In the area ${area.area} of ` : "On ", pageLink(page)),
+      element("div", { class: "screens" }, area ? element("div", { class: "screen alone" }, areaBox(area, page, !area.things.some((thing) => thing.screens.includes("wide")))) : [drawing(page, false), drawing(page, true)]));
+  } }, element("summary", {}, "What it looks like"));
 }
 
 function usersOf(one) {
