@@ -129,9 +129,8 @@ def cells(column: Coded, notation: Notation, before: str = "") -> list[Pieces]:
 
     Example
     -------
-    >>> column = Column.of(["a", 'b"'])
-    >>> b"".join(lines(cells((column.codes, column.words), JSON, ", "), 2)).decode()
-    ', "a", "b\\""'
+    >>> b"".join(lines(cells((np.array([0, 1]), ["a", 'b"']), JSON, ", "), 2)).decode()
+    ', "a", "b\\\\""'
     """
     codes, words = column
     if not isinstance(words, Texts):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import pytest
@@ -13,6 +13,7 @@ from davlo.core.findings.finding import Finding
 from davlo.core.findings.finding_kind import Kind
 from davlo.core.findings.kinds.every_kind import KINDS
 from davlo.core.findings.mending import MOST_STEPS
+from davlo.core.site.settings.scopes import Scope
 from davlo.files.rewrite.ways import Mender
 from tests.conftest import Run
 from tests.core.findings.cases import CASES
@@ -151,3 +152,41 @@ def test_what_a_preset_gives_beside_a_fresh_access_stays_when_the_rest_is_given_
     mended = davlo.open_site(folder)
     assert mended.resolve()["/a"]["access.crew"] == ("create", "edit")
     assert all(one.kind != "access-dropped" for one in mended.check().findings)
+
+
+PAGES = """davlo: 1
+site: {name: Small, url: 'https://small.example'}
+pages:
+  /a: {here: {menu.show: no}}
+  # why b is otherwise
+  /b:
+    here:
+      menu.show: no
+      title.limit: 40
+      because: It is long
+  /c: {here: {menu.show: no}}  # beside c
+  /d:
+    below: {menu.show: no}
+    here: {menu.show: no}
+"""
+SAID = [("menu.show", "here", path) for path in ("/a", "/b", "/c", "/d")]
+SAID += [("title.limit", "here", "/b"), ("menu.show", "below", "/d")]
+
+
+@pytest.mark.parametrize("gone", [range(6), range(5), (0, 1, 2), (1, 4), (3, 5), (0, 2, 3, 5), (4, 2, 1)])
+def test_many_neighbours_are_taken_away_at_once(gone: Sequence[int], tmp_path: Path) -> None:
+    (tmp_path / "davlo.yaml").write_text(PAGES, encoding="utf-8")
+    (tmp_path / "pages.csv").write_text("path,title\n/,Home\n/a,A\n/b,B\n/c,C\n/d,D\n/d/e,E\n", encoding="utf-8")
+    site, change = davlo.open_site(tmp_path), davlo.Change()
+    for setting, scope, path in (SAID[at] for at in gone):
+        change = change.take_away(setting, **{scope: path})
+    site.write(change)
+    left = davlo.open_site(tmp_path)
+    assert site.apply(change).difference(left).count() == 0
+    said = [(setting, scope, path) for setting, scope, path in SAID if _says(left, setting, scope, path)]
+    assert said == [one for at, one in enumerate(SAID) if at not in gone]
+
+
+def _says(site: davlo.Site, setting: str, scope: str, path: str) -> bool:
+    target = site.tree.find(path)
+    return site.statements.find(site.setting_number(setting), getattr(Scope, scope)(path).kind, target) >= 0

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..arrays.in_background import MANY, results_of
 from ..change.steps.apply import apply
-from ..change.steps.change import Change, Step
+from ..change.steps.change import Change, Say, Step
 from ..change.steps.statement_reach import common_codes
 from ..progress import work
 from ..resolve.effective import EffectiveModel
@@ -80,6 +80,7 @@ def condensing(site: SiteModel, settings: Sequence[str] = (), intent: Intent | N
                 more += mine
                 left.append((name, placed))
             found += done
+        more.sort(key=lambda step: isinstance(step, Say))  # what goes is taken away at once: that takes much less time
         after = EffectiveModel(apply(after.site, Change(tuple(more)))) if more else after
         steps, waiting = steps + more, left
     return Condensing(Change(tuple(steps)), tuple(sorted(found, key=lambda one: (one.after - one.before, one.setting))))

@@ -68,7 +68,7 @@ class Sources(Sequence[Source]):
     >>> import davlo, numpy as np
     >>> sources = Sources(davlo.open_demo(), np.array([-1, 0]))
     >>> [str(one.scope) for one in sources], [*sources.columns().scope]
-    (['built-in', 'everywhere'], ['built-in', 'everywhere'])
+    (['built-in', 'type plant-record'], ['built-in', 'type plant-record'])
     """
 
     def __init__(self, site: SiteModel, statements: NDArray[np.int64]) -> None:

@@ -16,9 +16,9 @@ from davlo.core.site.settings.setting import ACCESS_FAMILIES, KINDS, Setting
 from davlo.core.site.settings.values import Raw, raw_of
 
 from ..form.davlo_yaml import DECLARED, TOLD
-from .yaml_entries import Item, Keys, PageKey
+from .yaml_entries import BECAUSE, Item, Keys, PageKey
 
-LOCK, BECAUSE, USE, BOTH = "lock", "because", "use", "here_and_below"
+LOCK, USE, BOTH = "lock", "use", "here_and_below"
 GOES_WHEN_EMPTY = ("access", "deny", LOCK, "here", "below", BOTH, "everywhere")
 """Keys that mean nothing once they are empty; so do the path of a page, and `give` except in a rule."""
 KIND_KEYS: Mapping[str, Keys] = {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import Counter
 from collections.abc import Sequence
 from functools import cached_property
@@ -24,8 +25,8 @@ from davlo.core.site.statements.new_statements import Form
 from .cannot_rewrite import CannotRewrite
 from .csv_text import SheetText, cell, is_csv, value_cell
 from .site_files import STAMPS, Before, ByStep, SiteFiles
-from .spelling import BECAUSE, USE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
-from .yaml_entries import Found, Item, Keys, raw_of_node
+from .spelling import USE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
+from .yaml_entries import BECAUSE, Found, Item, Keys, raw_of_node
 from .yaml_text import Splice
 
 MANY_PAGES = 4
@@ -128,16 +129,21 @@ class StatementWriter:
         left: list[tuple[str, Keys]] = []
         for file in dict.fromkeys(file for file, _ in wanted):
             text = self.files.text(file)
-            splices: list[Splice] = []
-            within: set[int] = set()
+            splices: list[Splice] = []  # from the top of the file
+            may_go: dict[int, int] = {}  # how many more parts of a node
             for keys in [keys for one, keys in wanted if one == file]:
                 splice = text.without(keys, goes_when_empty)
-                meets = any(splice.begin <= one.end and one.begin <= splice.end for one in splices)
-                if meets or id(splice.within) in within:
+                place = bisect_left(splices, splice.begin, key=lambda one: one.begin)
+                beside = splices[max(place - 1, 0) : place + 1]
+                meets = any(splice.begin < one.end and one.begin < splice.end for one in beside)
+                node = id(splice.within)
+                if node not in may_go:
+                    may_go[node] = splice.spare
+                if meets or not may_go[node]:
                     left.append((file, keys))
                 else:
-                    splices.append(splice)
-                    within.add(id(splice.within))
+                    splices.insert(place, splice)
+                    may_go[node] -= 1
             self.files.splice_all(file, splices)
         return left
 

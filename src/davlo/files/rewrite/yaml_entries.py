@@ -9,6 +9,9 @@ import yaml
 
 from davlo.core.site.settings.values import Raw
 
+BECAUSE = "because"
+"""The key of a reason, which says nothing alone."""
+
 
 class Item(NamedTuple):
     """An item of a list, among keys: the one that a test is true of, given its value."""
@@ -78,8 +81,8 @@ def is_alone(found: Found) -> bool:
     """Whether its holder would keep nothing but a reason."""
     if not found.is_entry:
         return len(found.holder.value) == 1
-    others = [key.value for place, (key, _) in enumerate(found.holder.value) if place != found.place]
-    return all(key == "because" for key in others)
+    others = (key.value for place, (key, _) in enumerate(found.holder.value) if place != found.place)
+    return all(key == BECAUSE for key in others)
 
 
 def last_of(node: yaml.Node) -> yaml.Node | None:

@@ -18,7 +18,7 @@ from davlo.core.site.settings.values import Raw
 
 from ..read.yaml.yaml_letters import give_back, without_odd_breaks
 from .cannot_rewrite import ALIASED, CannotRewrite
-from .yaml_entries import Found, Item, Keys, PageKey, is_alone, last_of, parts_of, raw_of_node
+from .yaml_entries import BECAUSE, Found, Item, Keys, PageKey, is_alone, last_of, parts_of, raw_of_node
 
 try:
     from yaml import CBaseLoader as _Loader
@@ -36,6 +36,18 @@ class Splice(NamedTuple):
     end: int
     new: str
     within: yaml.Node
+
+    @property
+    def spare(self) -> int:
+        """How many parts of the node can be taken away at once, this one among them, each a splice of its own.
+
+        Lines of a block go one by one, as long as something stays besides a reason.
+        """
+        node = self.within
+        if self.new or not isinstance(node, yaml.CollectionNode) or node.flow_style:
+            return 1
+        reasons = sum(key.value == BECAUSE for key, _ in node.value) if isinstance(node, yaml.MappingNode) else 0
+        return max(1, len(node.value) - reasons - 1)
 
     def apply(self, content: str) -> str:
         """The text with it made."""
