@@ -17,8 +17,8 @@ import click
 import pytest
 
 import davlo
-from davlo.cli import name_list
-from davlo.cli.known_commands import KnownCommand
+from davlo.cli.completion import name_list
+from davlo.cli.completion.known_commands import KnownCommand
 from davlo.cli.main import cli
 from tests.conftest import Run
 

@@ -20,7 +20,7 @@ from .old_names import now
 from .screen import flush, no_more_output, note
 
 if "_DAVLO_COMPLETE" in os.environ:
-    from . import shells  # noqa: F401
+    from .completion import shells  # noqa: F401
 
 
 class PipeClosed(Exception):
@@ -54,7 +54,7 @@ class Commands(click.Group):
         if name not in COMMANDS:
             return None
         if ctx.resilient_parsing:  # the shell asks
-            from .known_commands import known_command
+            from .completion.known_commands import known_command
 
             known = known_command(name)
             if known is not None:

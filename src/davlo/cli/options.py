@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
-from .completion import complete_condition, complete_page, complete_setting, complete_value, complete_viewer
+from .completion.offers import complete_condition, complete_page, complete_setting, complete_value, complete_viewer
 from .elsewhere import SEEN
 from .machine import keep_memory
 from .screen import note
@@ -132,8 +132,10 @@ def check_openpyxl() -> None:
     """Raise click.UsageError if no workbook can be written, because openpyxl is not installed."""
     from importlib.util import find_spec
 
+    from davlo.files.read.rows.workbook_cells import NEEDS_OPENPYXL
+
     if find_spec("openpyxl") is None:
-        raise click.UsageError("a .xlsx file needs openpyxl: pip install 'davlo[xlsx]'")
+        raise click.UsageError(NEEDS_OPENPYXL)
 
 
 def write_sheets(

@@ -69,7 +69,7 @@ class Pieces(NamedTuple):
         return cls(Texts.of([text]), np.broadcast_to(np.int32(0), rows))
 
     def few(self) -> _Few | None:
-        """The pieces with their words as bytes, if the words are few for so many rows."""
+        """The pieces with their words as bytes; None if there are too many words for the number of rows."""
         if self.codes is None or len(self.words) > max(MOST_WORDS, len(self.codes) >> 4):
             return None
         return _Few(_bytes(self.words), self.codes)

@@ -131,7 +131,7 @@ def plain_json(value: Value) -> object:
 def long_parts(
     effective: EffectiveModel, settings: Sequence[int] | None = None, pages: NDArray[np.int64] | None = None
 ) -> Iterator[TextTable]:
-    """A row for every page and every setting that it has, of all pages and settings or of some; so many at a time.
+    """The long table in parts: a row for every page and every setting that it has, for all of them or for some.
 
     Example
     -------

@@ -12,7 +12,7 @@ import click
 
 from davlo.core.wording import count
 
-from ..completion import complete_person
+from ..completion.offers import complete_person
 from ..machine import TYPED
 from ..options import Command, find_person, format_option, site_option, tell_version_control, today_option, typed
 from ..screen import as_csv, as_json, note, say

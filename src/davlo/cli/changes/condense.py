@@ -9,7 +9,7 @@ import click
 from davlo.core.wording import count
 
 from ..command_list import answers
-from ..completion import complete_page, complete_setting
+from ..completion.offers import complete_page, complete_setting
 from ..options import open_named_site, typed
 from ..screen import AS_THEY_ARE, heading, note, paragraph, say, table
 from .change_options import HowToChange, change_options, show_or_write

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from ..command_list import COMMANDS, Question, write_examples
-from ..completion import complete_condition, complete_declared, complete_group, complete_key, complete_rule
+from ..completion.offers import complete_condition, complete_declared, complete_group, complete_key, complete_rule
 from ..declared_kinds import KINDS
 from ..options import not_understood, open_named_site, typed
 from ..screen import say

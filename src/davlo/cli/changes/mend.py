@@ -12,7 +12,7 @@ from davlo.core.wording import count
 from davlo.words.reach import access_sentences, reach_sentence
 
 from ..command_list import answers
-from ..completion import complete_finding
+from ..completion.offers import complete_finding
 from ..edits import print_edits
 from ..findings import print_statement_of, ways_record
 from ..options import open_named_site, typed

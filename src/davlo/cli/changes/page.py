@@ -13,7 +13,7 @@ import click
 from davlo.core.wording import count
 
 from ..command_list import COMMANDS, PAGE_COMMANDS, Question, answers, write_examples
-from ..completion import complete_detail, complete_page, complete_person, complete_type, complete_value
+from ..completion.offers import complete_detail, complete_page, complete_person, complete_type, complete_value
 from ..options import find_person, open_named_site, typed
 from ..questions.new_page import new_path, told_by_neighbours
 from ..screen import heading, note, say, table

@@ -7,7 +7,7 @@ import click
 from davlo.core.faults import UnknownName
 
 from ..command_list import answers
-from ..completion import complete_declared, complete_kind
+from ..completion.offers import complete_declared, complete_kind
 from ..options import open_named_site, typed
 from .change_options import HowToChange, change_options, show_or_write
 

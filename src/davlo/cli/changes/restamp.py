@@ -11,7 +11,7 @@ import numpy as np
 from davlo.core.wording import count
 
 from ..command_list import answers
-from ..completion import complete_page, complete_setting, complete_type
+from ..completion.offers import complete_page, complete_setting, complete_type
 from ..options import asked_pages, open_named_site, when_option
 from ..screen import note, paragraph, say
 from .change_options import HowToChange, change_options, show_or_write

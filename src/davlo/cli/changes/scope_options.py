@@ -13,7 +13,7 @@ import click
 from davlo.core.faults import UnknownName
 from davlo.core.site.settings.scopes import Scope
 
-from ..completion import complete_page, complete_rule, complete_type
+from ..completion.offers import complete_page, complete_rule, complete_type
 from ..options import Command, typed
 
 if TYPE_CHECKING:

@@ -12,7 +12,7 @@ from davlo.core.site.settings.scopes import Scope
 from davlo.core.wording import count, some_of
 
 from ..command_list import answers
-from ..completion import complete_condition, complete_preset, complete_rule, complete_value
+from ..completion.offers import complete_condition, complete_preset, complete_rule, complete_value
 from ..options import not_understood, open_named_site
 from ..screen import note, say
 from .change_options import HowToChange, change_options, show_or_write

@@ -9,7 +9,7 @@ import click
 from davlo.core.site.settings.scopes import ScopeKind
 
 from ..command_list import answers
-from ..completion import complete_preset, complete_setting
+from ..completion.offers import complete_preset, complete_setting
 from ..options import open_named_site, typed
 from .change_options import HowToChange, change_options, show_or_write
 from .scope_options import ScopeWords, scope_options

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..command_list import answers
-from ..completion import complete_revision, complete_setting
+from ..completion.offers import complete_revision, complete_setting
 from ..options import (
     asked_pages,
     check_openpyxl,

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import click
 
 from ..command_list import answers
-from ..completion import complete_page, complete_revision
+from ..completion.offers import complete_page, complete_revision
 from ..options import find_viewer, open_named_site, site_option, today_option, typed, viewer_option, write_file
 from ..screen import note
 

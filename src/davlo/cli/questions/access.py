@@ -21,7 +21,7 @@ from davlo.core.wording import NOTHING, count, shortened
 from davlo.words.layout import indented
 
 from ..command_list import answers
-from ..completion import complete_action, complete_page
+from ..completion.offers import complete_action, complete_page
 from ..options import (
     find_viewer,
     format_option,

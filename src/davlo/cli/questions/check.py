@@ -19,7 +19,7 @@ from davlo.core.wording import count
 from davlo.words.findings import csv_row, summary
 
 from ..command_list import answers
-from ..completion import complete_finding, complete_finding_kind, complete_page, complete_revision
+from ..completion.offers import complete_finding, complete_finding_kind, complete_page, complete_revision
 from ..findings import (
     CSV_COLUMNS,
     Mends,

@@ -17,7 +17,7 @@ from davlo.core.site.people import VISITOR
 from davlo.site import open_state
 
 from ..command_list import answers
-from ..completion import complete_revision
+from ..completion.offers import complete_revision
 from ..options import (
     check_openpyxl,
     find_viewer,

@@ -14,7 +14,7 @@ from davlo.core.wording import count, shortened, some_of
 from davlo.words.contents import on_one_line
 
 from ..command_list import answers
-from ..completion import complete_area, complete_declaration
+from ..completion.offers import complete_area, complete_declaration
 from ..options import format_option, open_named_site, site_option, typed
 from ..screen import Columns, as_json, listing, say, table
 from .declaration import declaration_record, print_declarations

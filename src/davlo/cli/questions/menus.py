@@ -16,7 +16,7 @@ from davlo.core.site.people import VISITOR
 from davlo.core.wording import count, some_of
 
 from ..command_list import answers
-from ..completion import complete_language, complete_list, complete_page
+from ..completion.offers import complete_language, complete_list, complete_page
 from ..options import find_viewer, format_option, open_named_site, site_option, two_viewers, typed, viewer_option
 from ..screen import Columns, Styled, as_json, listing, paragraph, say, table
 

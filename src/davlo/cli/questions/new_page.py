@@ -10,7 +10,7 @@ import click
 
 from davlo.core.change.steps.new_page import details_by_neighbours, with_page
 
-from ..completion import complete_detail, complete_person, complete_type
+from ..completion.offers import complete_detail, complete_person, complete_type
 from ..options import Command, typed, typed_cell
 from ..screen import note
 

@@ -17,7 +17,7 @@ from davlo.core.site.people import VISITOR
 from davlo.core.site.settings.parse_values import typed_items
 
 from ..command_list import answers
-from ..completion import complete_page, complete_setting
+from ..completion.offers import complete_page, complete_setting
 from ..machine import import_drawing
 from ..options import find_viewer, open_named_site, site_option, viewer_option, write_file
 from ..screen import note

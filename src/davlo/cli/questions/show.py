@@ -21,7 +21,7 @@ from davlo.core.site.settings.values import format_value, json_value, marked
 from davlo.core.wording import NOT_SHOWN, NOTHING, OTHER
 
 from ..command_list import answers
-from ..completion import complete_page, complete_revision
+from ..completion.offers import complete_page, complete_revision
 from ..options import find_viewer, format_option, open_named_site, site_option, viewer_option
 from ..screen import Columns, Styled, as_csv, as_json, heading, listing, paragraph, say, table
 from .new_page import NewPage, new_page_options, who_may_create

@@ -24,7 +24,7 @@ from davlo.words.exceptions import cause_in_words, cause_rows, grouped, reason_o
 from davlo.words.layout import indented
 
 from ..command_list import answers
-from ..completion import complete_setting
+from ..completion.offers import complete_setting
 from ..options import (
     asked_pages,
     find_viewer,

@@ -15,7 +15,7 @@ from davlo.core.wording import count
 
 from ..changes.scope_options import exception_words, scope_words
 from ..command_list import answers
-from ..completion import complete_setting
+from ..completion.offers import complete_setting
 from ..options import find_setting, format_option, open_named_site, page_argument, site_option, typed
 from ..screen import Columns, Styled, as_csv, as_json, fits, heading, paragraph, say, table
 

@@ -121,7 +121,7 @@ class RecordPages(Fixed):
         return {**super().__getstate__(), "_values": {}}
 
     def parts(self, size: int) -> Iterator[RecordPages]:
-        """These pages, so many at a time; what is worked out for the whole site is worked out once."""
+        """These pages in parts of a size; the parts share what is worked out for the whole site."""
         shared = {name: getattr(self, name) for name in ("visible", "menu_places", "shown_things", "areas")}
         for begin in range(0, len(self), size):
             pages = self.pages[begin : begin + size]

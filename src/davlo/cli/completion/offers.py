@@ -10,8 +10,8 @@ from functools import partial
 import click
 from click.shell_completion import CompletionItem
 
+from ..site_folder import NoSite, site_folder
 from .name_list import NameList, Part, names_of
-from .site_folder import NoSite, site_folder
 
 Completion = Callable[[click.Context, click.Parameter, str], list[CompletionItem]]
 Offer = Callable[[NameList, str], Iterable[str]]

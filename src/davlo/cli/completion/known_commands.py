@@ -12,7 +12,7 @@ from pathlib import Path
 import click
 import msgspec
 
-from . import completion
+from . import offers
 from .name_list import run_aside
 
 
@@ -25,7 +25,7 @@ class KnownParameter(msgspec.Struct):
     is_many: bool = False
     choices: list[str] | None = None
     place: str = ""  # `file` or `dir`, if it names one
-    completes: str = ""  # the name of a function of `completion`
+    completes: str = ""  # the name of a function of `offers`
 
     @classmethod
     def of(cls, one: click.Parameter) -> KnownParameter:
@@ -46,7 +46,7 @@ class KnownParameter(msgspec.Struct):
         kind: click.Choice[str] | click.Path | None = click.Choice(self.choices) if self.choices is not None else None
         if self.place:
             kind = click.Path(file_okay=self.place == "file")
-        complete = getattr(completion, self.completes) if self.completes else None
+        complete = getattr(offers, self.completes) if self.completes else None
         if not self.is_option:
             return click.Argument(self.words, nargs=-1 if self.is_many else 1, type=kind, shell_complete=complete)
         is_many = self.is_many and not self.is_flag
@@ -88,7 +88,7 @@ class _Kept(msgspec.Struct):
     command: KnownCommand
 
 
-_NAMES = {getattr(completion, name): name for name in dir(completion) if name.startswith("complete_")}
+_NAMES = {getattr(offers, name): name for name in dir(offers) if name.startswith("complete_")}
 
 
 def known_command(name: str) -> click.Command | None:
@@ -118,5 +118,5 @@ def _place() -> Path:
 
 def _state() -> str:
     """Something that is otherwise when a module of the command line is."""
-    files = sorted(Path(__file__).parent.rglob("*.py"))
+    files = sorted(Path(__file__).parents[1].rglob("*.py"))
     return " ".join(str(one.stat().st_mtime_ns) for one in files)

@@ -65,7 +65,7 @@ def names_of(folder: Path, part: Part = "names") -> NameList:
 def run_aside(*words: str) -> subprocess.Popen[bytes] | None:
     """Make a list in a process of its own, which goes on when this one ends; None if the system refuses."""
     # -P: nothing of the folder that it runs in is imported
-    command, quiet = [sys.executable, "-P", "-m", "davlo.cli.keep_lists", *words], subprocess.DEVNULL
+    command, quiet = [sys.executable, "-P", "-m", "davlo.cli.completion.keep_lists", *words], subprocess.DEVNULL
     with suppress(OSError):
         return subprocess.Popen(command, stdin=quiet, stdout=quiet, stderr=quiet, start_new_session=True)
     return None

@@ -5,8 +5,8 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
+from ..main import cli
 from .known_commands import write_commands
-from .main import cli
 from .name_list import write_names
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from click.shell_completion import BashComplete, CompletionItem, add_completion_
 
 _SPECIAL = re.compile(r"[^\w/.,@+:=~-]")
 _BREAK = re.compile("[=:]+")
-"""What stands as a word of its own in Bash (its manual: COMP_WORDBREAKS), and is none here."""
+"""Bash makes separate words of these characters (see COMP_WORDBREAKS in its manual); Davlo joins the words again."""
 
 
 class BashWords(BashComplete):

@@ -1,0 +1,1 @@
+"""What the shell completes, and the lists that it completes from."""
