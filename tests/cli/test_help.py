@@ -9,6 +9,7 @@ from pathlib import Path
 import click
 import pytest
 
+import davlo
 from davlo.cli.command_list import COMMANDS, HEADINGS, PAGE_COMMANDS
 from davlo.cli.main import cli
 from tests.conftest import Run
@@ -82,3 +83,21 @@ def test_first_puts_every_added_item_in_front(own: Path, run: Run) -> None:
         assert (got.status, "--first goes with SETTING+=ITEM" in got.err) == (2, True)
     got = run("set", "blocks.content:first+=plate", *where)
     assert (got.status, "now blocks.content+=ITEM --first" in got.err) == (2, True)
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_each_switch_of_a_command_goes_with_its_examples(
+    name: str, tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A switch does what it says, or one message refuses it; nothing fails by a fault of Davlo's own."""
+    command = command_of(name)
+    examples = [shlex.split(one)[1:] for one in getattr(command, "examples", ())[:2]]
+    options = [one for one in command.params if isinstance(one, click.Option) and one.is_flag]
+    switches = [one.opts[0] for one in options if one.opts[0] not in ("--help", "--write")]
+    davlo.write_demo(tmp_path / "garden")
+    monkeypatch.chdir(tmp_path / "garden")
+    for example in examples:
+        for switch in [one for one in switches if one not in example]:
+            got = run(*[word for word in example if word != "--write"], switch)
+            assert got.status in (0, 1, 2), (example, switch, got.err)
+            assert bool(got.err) or got.status in (0, 1), (example, switch)

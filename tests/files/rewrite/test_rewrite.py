@@ -234,6 +234,31 @@ def findings(site: davlo.Site) -> set[tuple[object, ...]]:
 
 
 @of_made_up_sites(6)
+def test_many_things_said_at_once_are_written_as_one_after_the_other(site: SiteDict) -> None:
+    """Splices that wait for one another give what splices give that are made one by one."""
+    random = Random(str(site["rows"]))
+    with tempfile.TemporaryDirectory() as name:
+        folder = write_site(site, Path(name))
+        opened = davlo.open_site(folder)
+        change, after = Change(), opened
+        for _ in range(40 if len(opened.tree) else 0):
+            setting, is_lock = random.choice([*WORDS, *LISTS, "access.everyone", "deny.owner"]), random.random() < 0.2
+            scope, reason = random.choice(scopes(opened, random)), random.choice(["", "", "", "Usual", "Odd"])
+            step = Say(scope, setting, value_of(setting, random), is_lock, reason)
+            try:
+                after = apply(after, Change((step,)))
+                rewrite(opened, folder, change.then(step), is_read_again=True)
+            except (ChangeError, CannotRewrite):
+                after = apply(opened, change)
+                continue
+            change = change.then(step)
+        make(folder, rewrite(opened, folder, change))
+        read = davlo.open_site(folder)
+        assert what_differs(after, read) == "", change
+        assert state(read) == state(after), change
+
+
+@of_made_up_sites(6)
 def test_reading_the_rewritten_files_gives_the_site_that_apply_gives(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

@@ -163,11 +163,11 @@ def _only_a_blank_cell(edit: Edit) -> bool:
 
 def _values(reach: ChangeReach, everything: bool) -> Iterator[Section]:
     if everything:
-        settings = {state: set(state.site.catalogue.names()) for state in (reach.before, reach.after)}
+        settings = [set(state.site.catalogue.names()) for state in (reach.before, reach.after)]
         every = [
             [one.path, one.setting, format_value(one.before), format_value(one.after)]
             for one in reach.values()
-            if one.before != one.after or all(one.setting in names for names in settings.values())
+            if one.before != one.after or all(one.setting in names for names in settings)
         ]
         if every:
             columns = Columns(paths=(0,), cut=(2, 3), names=(1,))

@@ -66,21 +66,21 @@ class ChangeReach(Difference):
     def touched(self) -> range | None:
         """The branch that the change reaches, if it reaches one branch, or single pages near one another."""
         tree = self.before.site.tree
-        spans = []
+        catalogue = self.before.site.catalogue
+        names = dict[str, None]()
         for step in self.change.steps if self.after.site.tree is tree else ():
             if isinstance(step, SetDetail) and self.is_same.has_same_page_list:
-                name = step.path
+                names[step.path] = None
             elif isinstance(step, StatementStep) and step.scope.kind in OF_PAGES:
-                name = step.scope.name
+                if catalogue.find(step.setting) is None:
+                    return None
+                names[step.scope.name] = None
             else:
                 return None
-            page = tree.find(self.before.site.page_names.path(name))
-            if page < 0 or (isinstance(step, StatementStep) and self.before.site.catalogue.find(step.setting) is None):
-                return None
-            spans.append((page, int(tree.end[page])))
-        if not spans:
+        pages = self.before.site.page_numbers(names)
+        if not pages or min(pages) < 0:
             return None
-        begin, end = min(one for one, _ in spans), max(end for _, end in spans)
+        begin, end = min(pages), int(tree.end[pages].max())
         return range(begin, end) if end - begin < len(tree) // 2 else None
 
     def changed_numbers(self) -> Pages:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Mask
+from ..arrays.texts import Texts
 from ..faults import Place, UnknownName
 from ..fixed import Fixed
 from .declarations import Declarations
@@ -179,6 +180,11 @@ class SiteModel(Fixed):
         Raises UnknownName if there is none.
         """
         return self.tree.number(self.page_names.path(name))
+
+    def page_numbers(self, names: Iterable[str]) -> list[int]:
+        """The numbers of the pages that these names mean, looked up at once; -1 for each that is not there."""
+        numbers: list[int] = self.tree.find_all(Texts.of(map(self.page_names.path, names))).tolist()
+        return numbers
 
     def find_page(self, words: str) -> int:
         """The number of the page that a path, or a title that only one page has, names; white space in it may differ.

@@ -28,18 +28,16 @@ EMPTY = "<empty>"
 class SheetText:
     """A CSV file of which single lines are read and changed; a large one is not held.
 
-    `open_file`: opens the file to read its bytes; each time anew. `digest`: of the bytes that were read first. Raises
+    `open_file`: opens the file to read its bytes. `digest`: of the bytes that were read first. Raises
     OSError if it cannot be read.
     """
 
     LOCK = "lock"
 
     def __init__(self, open_file: Callable[[], BinaryIO]) -> None:
-        self._open = open_file
+        self._file = open_file()  # it stays open: a change may ask for very many lines
         self.is_new = False
-        with open_file() as file:
-            blocks = iter(lambda: file.read(BLOCK), b"")
-            self._begin(blocks)
+        self._begin(iter(lambda: self._file.read(BLOCK), b""))
 
     @classmethod
     def of(cls, content: str) -> SheetText:
@@ -80,8 +78,7 @@ class SheetText:
 
     def lines_with(self, text: str) -> list[int]:
         """The numbers of the lines that hold a text."""
-        with self._open() as file:
-            content = file.read()
+        content = self._content(0, int(self._starts[-1]))
         found, at = [], content.find(text.encode())
         while at >= 0:
             number = int(np.searchsorted(self._starts, at, "right"))
@@ -102,13 +99,15 @@ class SheetText:
         if not 1 <= number <= self.count:
             raise CannotRewrite("there is no such line")
         begin, end = int(self._starts[number - 1]), int(self._starts[number])
-        with self._open() as file:
-            file.seek(begin)
-            content = file.read(end - begin)
         try:
-            return content.decode("utf-8")
+            return self._content(begin, end).decode("utf-8")
         except UnicodeDecodeError:
             raise CannotRewrite("the line is no UTF-8") from None
+
+    def _content(self, begin: int, end: int) -> bytes:
+        """Some bytes of the file."""
+        self._file.seek(begin)
+        return self._file.read(end - begin)
 
     def add_column(self, name: str) -> None:
         """Add a column after the last; `widened` makes room for it in lines that are there."""
@@ -119,8 +118,7 @@ class SheetText:
 
         Raises CannotRewrite if one is no UTF-8.
         """
-        with self._open() as file:
-            content = file.read()
+        content = self._content(0, int(self._starts[-1]))
         try:
             return [content[begin:end].decode("utf-8") for begin, end in pairwise(self._starts.tolist())]
         except UnicodeDecodeError:

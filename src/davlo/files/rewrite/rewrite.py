@@ -8,6 +8,7 @@ manner. Lines that no edit names stay as they are, byte for byte. Reading the re
 from __future__ import annotations
 
 import datetime
+from collections.abc import Iterator
 from itertools import groupby
 from pathlib import Path
 
@@ -15,9 +16,20 @@ import yaml
 
 from davlo.core.change.differences.same_state import what_differs
 from davlo.core.change.steps.apply import apply, in_simple_steps
-from davlo.core.change.steps.change import AddPage, Change, MovePage, Rename, Say, Step, TakeAway
+from davlo.core.change.steps.change import (
+    AddPage,
+    Change,
+    MovePage,
+    RefreshPages,
+    Rename,
+    Say,
+    StatementStep,
+    Step,
+    TakeAway,
+)
 from davlo.core.site.model import SiteModel
-from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.pages.page_names import PageNames
+from davlo.core.site.settings.scopes import Scope, ScopeKind
 
 from .cannot_rewrite import ALIASED, CannotRewrite
 from .declaration_writer import DeclarationWriter
@@ -62,7 +74,7 @@ class Rewriter:
         """What a change makes of the files; see `rewrite`."""
         self.files.forget()
         change = in_simple_steps(self.site, change)
-        _refuse_new_pages(change)
+        _refuse_new_pages(change, self.site.page_names)
         before = _States(self.site, change).before
         statements = StatementWriter(self.files, change, before)
         by_step: ByStep = {
@@ -73,9 +85,11 @@ class Rewriter:
         }
 
         try:
-            for kind, steps in groupby(change.steps, type):
+            for kind, steps in groupby(_last_said(change), type):
                 if kind is TakeAway:  # many at once take much less time
                     statements.take_away([*steps])  # type: ignore[list-item]
+                elif kind is Say:
+                    statements.say_all(steps)  # type: ignore[arg-type]
                 else:
                     for step in steps:
                         by_step[type(step)](step)
@@ -87,6 +101,21 @@ class Rewriter:
         if not made and what_differs(self.site, apply(self.site, change)):
             raise CannotRewrite(ALIASED)
         return made
+
+
+def _last_said(change: Change) -> list[Step]:
+    """The steps of a change without what a later step says anew, since files say each thing once."""
+    left: list[Step] = []
+    again: dict[tuple[Scope, str], bool] = {}  # whether a later step says it
+    for step in reversed(change.steps):
+        if not isinstance(step, StatementStep):
+            left.append(step)
+            continue
+        about = [(part, step.setting) for part in step.scope.parts]
+        if not (isinstance(step, Say) and all(again.get(one) for one in about)):
+            left.append(step)
+        again.update(dict.fromkeys(about, isinstance(step, Say)))
+    return left[::-1]
 
 
 class _States:
@@ -102,7 +131,7 @@ class _States:
         return self._site
 
 
-def _refuse_new_pages(change: Change) -> None:
+def _refuse_new_pages(change: Change, names: PageNames) -> None:
     """Refuse a step about a page that an earlier step added or moved, since it is in no file yet.
 
     What a new page itself sets is allowed.
@@ -111,11 +140,21 @@ def _refuse_new_pages(change: Change) -> None:
         raise CannotRewrite("a page that moves is written alone: make two changes of it")
     if len(change.steps) > 1 and any(isinstance(step, Rename) for step in change.steps):
         raise CannotRewrite("what is renamed is written alone: make two changes of it")
-    added = {step.path for step in change.steps if isinstance(step, AddPage)}
+    added = {path for step in change.steps for path in _added_by(step, names)}
     for step in change.steps if added else ():
         if isinstance(step, AddPage) or (isinstance(step, Say) and step.scope.kind == ScopeKind.HERE):
             continue
         named = [getattr(step, name, "") for name in ("path", "old", "new")]
+        if isinstance(step, RefreshPages):
+            named = [*(path for path, _, _ in step.cells), *step.gone]
         pages = {*named, *getattr(step, "pages", ()), getattr(getattr(step, "scope", None), "name", "")}
-        if pages & added:
+        if not added.isdisjoint(map(names.path, pages)):
             raise CannotRewrite("the page is added by the same change: make two changes of it")
+
+
+def _added_by(step: Step, names: PageNames) -> Iterator[str]:
+    """The paths of the pages that a step adds."""
+    if isinstance(step, AddPage):
+        yield names.path(step.path)
+    elif isinstance(step, RefreshPages):
+        yield from (names.path(path) for path, _ in step.new)

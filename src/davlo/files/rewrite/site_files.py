@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -19,6 +20,7 @@ from ..read.yaml.includes import FIRST
 from .cannot_rewrite import CannotRewrite, ChangedSince
 from .csv_text import SheetText, is_csv, value_cell
 from .line_edits import Edit, line_edits
+from .waiting_splices import WaitingSplices
 from .yaml_entries import Keys, raw_of_node
 from .yaml_text import Splice, YamlText
 
@@ -44,24 +46,28 @@ class SiteFiles:
         self._before: dict[str, YamlText] = {}
         self._sheets: dict[str, SheetText] = {}
         self._now: dict[str, YamlText] = {}
+        self._waiting = WaitingSplices()
         self.lines: dict[str, dict[int, str]] = {}
         self.rows: dict[str, list[str]] = {}
 
     def forget(self) -> None:
         """Begin anew with the files as they were read."""
         self._now, self.lines, self.rows = {}, {}, {}
+        self._waiting = WaitingSplices()
 
     def check_yaml(self) -> None:
         """Make sure that each YAML file is still YAML.
 
         Raises yaml.YAMLError if one is not.
         """
+        self.make_waiting()
         for file, text in self._now.items():
             if text is not self._before[file]:
                 text.parse()
 
     def made(self) -> list[Edit]:
         """What changed, as edits."""
+        self.make_waiting()
         return [*self._yaml_edits(), *self._sheet_edits()]
 
     def _check(self, file: str, now: str) -> None:
@@ -70,6 +76,8 @@ class SiteFiles:
 
     def text(self, file: str) -> YamlText:
         """A YAML file as it is so far."""
+        if not self._waiting.about:
+            self.make_waiting()
         if file not in self._now:
             if file not in self._before:
                 if not file.endswith((".yaml", ".yml")):
@@ -115,19 +123,53 @@ class SiteFiles:
                     return str(name)
         if (self._folder / VALUES).exists():
             raise CannotRewrite(f"there is a {VALUES} that site: {{values: …}} does not name")
+        self.make_waiting()  # what waits is about other keys
         self.put(keys, [VALUES])
         return VALUES
 
     def splice(self, file: str, make: Callable[[YamlText], Splice]) -> None:
-        """Make a splice from the present text of a YAML file, and apply it."""
-        self.splice_all(file, [make(self.text(file))])
+        """Make a splice from the present text of a YAML file, and apply it; in `beside_others` it may wait."""
+        about = self._waiting.about
+        text = self.text(file)
+        splice = make(text)
+        if not about:
+            self.splice_all(file, [splice])
+            return
+        if self._waiting.meets(file, text, splice):
+            self.make_waiting()
+            text = self.text(file)
+            splice = make(text)
+        is_new = text.find(about[:1]) is None
+        self._waiting.add(file, splice, about[:1] if is_new else about)
+
+    @contextmanager
+    def beside_others(self, about: Keys) -> Iterator[None]:
+        """Look at the files without the splices that wait, as long as none of them is about the same keys.
+
+        The first splice made inside waits too: many at once take much less time, as each file is parsed once.
+        """
+        if self._waiting.concerns(about):
+            self.make_waiting()
+        self._waiting.about = about
+        try:
+            yield
+        finally:
+            self._waiting.about = ()
+
+    def make_waiting(self) -> None:
+        """Apply the splices that wait."""
+        waiting, self._waiting = self._waiting, WaitingSplices()
+        for file, splices in waiting.splices.items():
+            self.splice_all(file, splices)
 
     def splice_all(self, file: str, splices: Iterable[Splice]) -> None:
-        """Apply splices of a YAML file that do not overlap."""
-        content = self.text(file).content
-        for splice in sorted(splices, key=lambda one: -one.begin):
-            content = splice.apply(content)
-        self._now[file] = YamlText(content)
+        """Apply splices of a YAML file that do not overlap; of those at one place, the first stays the first."""
+        self.make_waiting()
+        content, parts, at = self.text(file).content, list[str](), 0
+        for splice in sorted(splices, key=lambda one: one.begin):
+            parts += [content[at : splice.begin], splice.new]
+            at = splice.end
+        self._now[file] = YamlText("".join([*parts, content[at:]]))
 
     def put(self, keys: Keys, value: Raw, more: bool = False) -> None:
         """Put a value into the file that has the most of its keys already."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from contextlib import AbstractContextManager
 from functools import cached_property
-from typing import NamedTuple
 
 import yaml
 
@@ -16,37 +16,26 @@ from davlo.core.faults import ValueFault
 from davlo.core.resolve.fold import fold_stages
 from davlo.core.site.model import SiteModel
 from davlo.core.site.settings.parse_values import read_value
-from davlo.core.site.settings.scopes import OF_PAGES, Scope, ScopeKind
+from davlo.core.site.settings.scopes import Scope, ScopeKind
 from davlo.core.site.settings.setting import FLAGS
 from davlo.core.site.settings.values import Raw, raw_of
 from davlo.core.site.source import source_of
-from davlo.core.site.statements.new_statements import Form
 
 from .cannot_rewrite import CannotRewrite
-from .csv_text import SheetText, cell, is_csv, value_cell
-from .site_files import STAMPS, Before, ByStep, SiteFiles
-from .spelling import USE, body_of, both_body_of, goes_when_empty, setting_keys, spellings
+from .csv_text import SheetText, cell, value_cell
+from .site_files import Before, ByStep, SiteFiles
+from .spelling import USE, body_of, goes_when_empty, setting_keys, spellings
+from .where_said import OF_SHEETS, Standing, WhereSaid
 from .yaml_entries import BECAUSE, Found, Item, Keys, raw_of_node
 from .yaml_text import Splice
 
 MANY_PAGES = 4
 """If a change sets something on this many pages or more, each becomes a row of a sheet."""
-OF_SHEETS = (ScopeKind.EVERYWHERE, ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.HERE)
-"""The scopes that a row of a sheet can name."""
 LOCKS = ("lock", "access", "deny")
 
 
 class OtherReason(CannotRewrite):
     """Raised if a body gives another reason for what it says."""
-
-
-class Standing(NamedTuple):
-    """Where a statement stands in a YAML file: the body that holds it, the keys to it, whether it is locked there."""
-
-    file: str
-    body: Keys
-    keys: Keys
-    locked: bool
 
 
 class StatementWriter:
@@ -57,6 +46,7 @@ class StatementWriter:
 
     def __init__(self, files: SiteFiles, change: Change, before: Before) -> None:
         self.files, self.site, self._change, self._before = files, files.site, change, before
+        self._said = WhereSaid(files, change)
 
     @property
     def by_step(self) -> ByStep:
@@ -71,45 +61,19 @@ class StatementWriter:
             Restamp: self._restamp,
         }
 
-    def _standing(self, setting: str, body: Keys) -> Standing | None:
-        """Where a body says a setting in YAML."""
-        for file in self.files.decisions():
-            text = self.files.text(file)
-            if text.find(body):
-                for keys, locked in spellings(setting):
-                    if text.find((*body, *keys)):
-                        return Standing(file, body, (*body, *keys), locked)
-        return None
-
-    def _of_scope(self, scope: Scope, setting: str) -> tuple[Standing | None, Standing | None]:
-        """Where a scope says a setting in YAML: in a body of its own, and in one that says it for two scopes."""
-        names = self.site.page_names
-        own, both = body_of(scope, names), both_body_of(scope, names)
-        return self._standing(setting, own), self._standing(setting, both) if both else None
-
-    def _row(self, scope: Scope, setting: str) -> tuple[str, int] | None:
-        """The sheet and the line in which a scope says a setting."""
-        site = self.site
-        number = site.catalogue.find(setting)
-        target = _target(site, scope)
-        if number is None or target is None:
-            return None
-        row = site.statements.find(number, scope.kind, target)
-        place = site.statements.place(row) if row >= 0 else None
-        return (place.file, place.line) if place and is_csv(place.file) else None
-
     def take_away(self, steps: Sequence[TakeAway]) -> None:
         """Take statements away; independent ones in one file at once."""
+        self.files.make_waiting()
         left: list[tuple[str, Keys]] = []
         for step in steps:
-            whole = self._standing(step.setting, body_of(step.scope, self.site.page_names))
+            whole = self._said.standing(step.setting, body_of(step.scope, self.site.page_names))
             takes_all = step.setting == FRESH_ACCESS  # a page can have two: in a body of its own, and in a shared one
             found = whole is not None
             if whole:
                 left.append((whole.file, whole.keys))
             for part in step.scope.parts if takes_all or not whole else ():
-                own, shared = self._of_scope(part, step.setting)
-                row = self._row(part, step.setting)
+                own, shared = self._said.of_scope(part, step.setting)
+                row = self._said.row(part, step.setting)
                 if own and (step.scope.both or not whole):
                     left.append((own.file, own.keys))
                 if shared and not (whole and step.scope.both) and (takes_all or not own):
@@ -150,34 +114,68 @@ class StatementWriter:
     def _halve(self, part: Scope, setting: str, shared: Standing) -> None:
         """Let a `here_and_below` say a setting for the other half alone: in a body of that half."""
         text = self.files.text(shared.file)
-        value, reason = raw_of_node(text.at(shared.keys).node), self._reason(shared.file, shared.body)
+        value, reason = raw_of_node(text.at(shared.keys).node), self._said.reason(shared.file, shared.body)
         other = Scope.here(part.name) if part.kind == ScopeKind.BELOW else Scope.below(part.name)
         lock = shared.locked and other.kind == ScopeKind.BELOW
         self.files.splice(shared.file, lambda text: text.without(shared.keys, goes_when_empty))
         self._say_in_yaml(other, setting, value, lock, reason)
 
+    def say_all(self, steps: Iterable[Say]) -> None:
+        """Say one thing after the other; neighbours are written into a file at once, as far as they can be."""
+        together: dict[tuple[str, str], Say] = {}
+        for step in steps:
+            target = step.scope.name, step.setting
+            if target in together:  # it is said twice: one after the other
+                self._say_together([*together.values()])
+                together = {}
+            together[target] = step
+        self._say_together([*together.values()])
+
+    def _say_together(self, steps: Sequence[Say]) -> None:
+        """Say things in different scopes, or about different settings."""
+        left = []
+        for step in steps:
+            with self._beside_others(step):
+                if not self._say_in_place(step):
+                    left.append(step)
+        old = [step for step in left if any(self._said.says(part, step.setting) for part in step.scope.parts)]
+        self.take_away([TakeAway(step.scope, step.setting) for step in old])
+        for step in left:
+            with self._beside_others(step):
+                self._say_anew(step)
+
+    def _beside_others(self, step: Say) -> AbstractContextManager[None]:
+        body = body_of(step.scope, self.site.page_names)
+        return self.files.beside_others(body[:2] if step.lock else (*body, *setting_keys(step.setting))[:2])
+
     def say(self, step: Say) -> None:
+        """Say one thing."""
+        self._say_together([step])
+
+    def _say_in_place(self, step: Say) -> bool:
+        """Say it where the scope says the setting already; False if it must be said anew."""
         if step.setting == FRESH_ACCESS:
             self._begin_anew(step)
-            return
+            return True
         value = self.spelled(step.setting, step.value)
         if step.scope.kind == ScopeKind.STAMP:
             self._stamp(step, value)
-            return
-        own = self._standing(step.setting, body_of(step.scope, self.site.page_names))
-        if own and own.locked and not step.lock and self._suits(own, step.because):
+            return True
+        own = self._said.standing(step.setting, body_of(step.scope, self.site.page_names))
+        if own and own.locked and not step.lock and self._said.suits(own, step.because):
             self._relock(Unlock(step.scope, step.setting))  # so that a comment beside it stays
-            own = self._standing(step.setting, own.body)
-        if own and own.locked == step.lock and self._suits(own, step.because):
+            own = self._said.standing(step.setting, own.body)
+        if own and own.locked == step.lock and self._said.suits(own, step.because):
             self.files.splice(own.file, lambda text: text.change(text.at(own.keys), value))
-            return
-        rows = [row for part in step.scope.parts if (row := self._row(part, step.setting))]
+            return True
+        rows = [row for part in step.scope.parts if (row := self._said.row(part, step.setting))]
         rows = [row for row in rows if not self.files.is_gone(*row, step.setting)]
-        if len(rows) == 1 and not step.scope.both and self._say_in_row(rows[0], step, value):
-            return
-        if any(self._says(part, step.setting) for part in step.scope.parts):
-            self.take_away([TakeAway(step.scope, step.setting)])
-        if self._say_as_row(step, value, self._sheet_of(step.scope)):
+        return len(rows) == 1 and not step.scope.both and self._say_in_row(rows[0], step, value)
+
+    def _say_anew(self, step: Say) -> None:
+        """Say what the scope does not say yet, as a row or in a body."""
+        value = self.spelled(step.setting, step.value)
+        if self._say_as_row(step, value, self._said.sheet_of(step.scope)):
             return
         if self._is_one_of_many(step) and self._say_as_row(step, value, self.files.values_sheet()):
             return
@@ -189,7 +187,7 @@ class StatementWriter:
 
     def _begin_anew(self, step: Say) -> None:
         """Let a scope drop the access that weaker scopes give, unless a body of it says so."""
-        own, shared = self._of_scope(step.scope, FRESH_ACCESS)
+        own, shared = self._said.of_scope(step.scope, FRESH_ACCESS)
         places = [one for one in (own, shared) if one]
         said = [str(raw_of_node(self.files.text(one.file).at(one.keys).node)).lower() for one in places]
         if any(FLAGS.get(word) for word in said):
@@ -202,12 +200,7 @@ class StatementWriter:
     def _is_one_of_many(self, step: Say) -> bool:
         """Whether a step says something of one of many pages, of which no YAML body says anything yet."""
         is_many = step.scope.kind == ScopeKind.HERE and self._pages_said[step.setting] >= MANY_PAGES
-        return is_many and not self._speaks_in_yaml(step.scope)
-
-    def _speaks_in_yaml(self, scope: Scope) -> bool:
-        """Whether a YAML body says something for a scope, or for the page that it is about."""
-        body = body_of(scope, self.site.page_names)[:2]
-        return any(self.files.text(file).find(body) for file in self.files.decisions())
+        return is_many and not self._said.speaks_in_yaml(step.scope)
 
     @cached_property
     def _pages_said(self) -> Counter[str]:
@@ -231,22 +224,6 @@ class StatementWriter:
         """The site after the whole change."""
         return apply(self.site, self._change)
 
-    def _says(self, part: Scope, setting: str) -> bool:
-        row = self._row(part, setting)
-        return any(self._of_scope(part, setting)) or bool(row and not self.files.is_gone(*row, setting))
-
-    def _suits(self, standing: Standing, because: str) -> bool:
-        """Whether a body gives this reason, or none is asked for."""
-        return not because or self._reason(standing.file, standing.body) == because
-
-    def _reason(self, file: str, body: Keys) -> str:
-        """The reason that a body gives; that of a rule may stand beside it. Empty where there is none."""
-        text = self.files.text(file)
-        found = text.find((*body, BECAUSE))
-        if found is None and body[-1] == "give":
-            found = text.find((*body[:-1], BECAUSE))
-        return str(raw_of_node(found.node)) if found else ""
-
     def _say_in_yaml(self, scope: Scope, setting: str, value: Raw, lock: bool, because: str) -> None:
         body = body_of(scope, self.site.page_names)
         file = max(self.files.decisions(), key=lambda one: self.files.text(one).holds(body))
@@ -259,7 +236,7 @@ class StatementWriter:
             assert isinstance(inner, dict)
             self.files.splice(file, lambda text: text.put(body, {**inner, **({BECAUSE: because} if because else {})}))
             return
-        if because and self._reason(file, body) != because:
+        if because and self._said.reason(file, body) != because:
             raise OtherReason(f"{scope.sentence} sets other things for another reason, or for none ({file})")
         for spelled, locked in spellings(setting):  # beside what the body says of the family already
             if (
@@ -273,8 +250,8 @@ class StatementWriter:
     def _relock(self, step: Lock) -> None:
         """Lock what a scope says, or unlock it."""
         is_lock = step.locks
-        own, shared = self._of_scope(step.scope, step.setting)
-        row = self._row(step.scope, step.setting)
+        own, shared = self._said.of_scope(step.scope, step.setting)
+        row = self._said.row(step.scope, step.setting)
         if own is None and shared is None and row and not self.files.is_gone(*row, step.setting):
             self.files.change_cell(*row, SheetText.LOCK, "yes" if is_lock else "")
             return
@@ -284,7 +261,7 @@ class StatementWriter:
         text = self.files.text(standing.file)
         value = raw_of_node(text.at(standing.keys).node)
         if own is None:
-            reason = self._reason(standing.file, standing.body)
+            reason = self._said.reason(standing.file, standing.body)
             self.say(Say(step.scope, step.setting, value, is_lock, reason))  # type: ignore[arg-type]
         elif not is_lock and own.keys[len(own.body) :] == ("lock", step.setting):
             self.files.splice(own.file, lambda text: text.lift(text.at(own.keys)))
@@ -348,20 +325,6 @@ class StatementWriter:
             return False
         return True
 
-    def _sheet_of(self, scope: Scope) -> str | None:
-        """The sheet of statements in which a scope speaks, if it speaks in no YAML body."""
-        if scope.both or self._speaks_in_yaml(scope):
-            return None
-        statements, target = self.site.statements, _target(self.site, scope)
-        if target is None:
-            return None
-        mine = (statements.scope == scope.kind) & (statements.target == target) & (statements.form == Form.SAID)
-        for code in dict.fromkeys(statements.file[mine].tolist()):
-            file = statements.files[code]
-            if is_csv(file) and file != STAMPS and self.files.sheet(file).is_statements:
-                return file
-        return None
-
     def _restamp(self, step: Restamp) -> None:
         """Write the stamps of pages: what they get by default after the earlier steps of the change."""
         before = self._before(step)
@@ -373,14 +336,14 @@ class StatementWriter:
             stamp = after.statements.said(after.statements.find(number, ScopeKind.STAMP, page))
             is_default = stamp == stages.words[int(stages.live_value[page])]
             source = str(source_of(before, int(stages.live_source[page])).scope) if is_default else ""
-            row = self._row(Scope.stamp(path), step.setting)
+            row = self._said.row(Scope.stamp(path), step.setting)
             if row and not self.files.is_gone(*row, step.setting):
                 self.files.change_stamp(row[1], step.setting, raw_of(stamp), source)
             else:
                 self.files.stamp_row(path, step.setting, raw_of(stamp), source)
 
     def _stamp(self, step: Say, value: Raw) -> None:
-        row, source = self._row(step.scope, step.setting), self._source(step)
+        row, source = self._said.row(step.scope, step.setting), self._source(step)
         if row and not self.files.is_gone(*row, step.setting):
             self.files.change_stamp(row[1], step.setting, value, source)
         else:
@@ -396,18 +359,3 @@ class StatementWriter:
         is_default = raw_of(found.words[int(found.live_value[0])]) == raw_of(step.value)
         source = int(found.live_source[0])
         return str(source_of(site, source).scope) if is_default and source >= 0 else ""
-
-
-def _target(site: SiteModel, scope: Scope) -> int | None:
-    """The number a site's statements hold for a scope that a sheet can name; None for others."""
-    if scope.kind == ScopeKind.EVERYWHERE:
-        return 0
-    if scope.kind == ScopeKind.TYPE:
-        return site.types.find(scope.name) if site.types.find(scope.name) >= 0 else None
-    if scope.kind in OF_PAGES:
-        path, gone = site.page_names.path(scope.name), site.statements.gone
-        page = site.tree.find(path)
-        if page < 0:
-            return -1 - gone.index(path) if path in gone else None
-        return page
-    return None

@@ -284,6 +284,8 @@ class YamlText:
     @cached_property
     def _shared(self) -> tuple[list[int], set[int]]:
         """Where nodes begin that stand in several places, and the identities of these and of all nodes in them."""
+        if "&" not in self.content:
+            return [], set()
         seen: set[int] = set()
         several: dict[int, yaml.Node] = {}
         left = [self.root] if self.root is not None else []
@@ -396,7 +398,7 @@ class YamlText:
     def _with_line(self, node: yaml.Node, after: int, told: str) -> Splice:
         """Puts in a line after one; a comment at its end stays there."""
         end = self.starts[after + 1]
-        before = "" if self.content[:end].endswith(("\n", "\r")) else self._newline
+        before = "" if self.content[end - 1 : end] in ("\n", "\r") else self._newline
         return self._splice(end, end, f"{before}{told}{self._newline}", node)
 
 

@@ -9,7 +9,6 @@ from typing import Any, TypeAlias
 import numpy as np
 
 from ...arrays.codebooks import Column, Mask
-from ...arrays.texts import Texts
 from ...faults import Place, UnknownName
 from ...site.declarations import Block
 from ...site.model import SiteModel
@@ -198,8 +197,7 @@ def pages_numbered(site: SiteModel, paths: Sequence[str]) -> dict[str, int]:
     Raises UnknownName if one is not there.
     """
     names = list(dict.fromkeys(paths))
-    numbers = site.tree.find_all(Texts.of([site.page_names.path(name) for name in names])).tolist()
-    found = dict(zip(names, numbers, strict=True))
+    found = dict(zip(names, site.page_numbers(names), strict=True))
     missing = next((name for name, number in found.items() if number < 0), None)
     if missing is not None:
         raise UnknownName("page", missing, site.tree.paths)

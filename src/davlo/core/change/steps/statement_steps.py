@@ -9,7 +9,6 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ...arrays.texts import Texts
 from ...faults import Place, UnknownName
 from ...site.file_notes import RolePlace
 from ...site.model import SiteModel
@@ -178,8 +177,8 @@ class StatementEdits:
         if len(said) < MANY:
             return
         names = list({step.scope.name for step in said})
-        numbers = self.site.tree.find_all(Texts.of(names)).tolist()  # other names of pages are read one by one
-        self._numbers = {name: number for name, number in zip(names, numbers, strict=True) if number >= 0}
+        numbers = zip(names, self.site.page_numbers(names), strict=True)
+        self._numbers = {name: number for name, number in numbers if number >= 0}
         for setting, count in Counter(step.setting for step in said).items():
             number = self.site.catalogue.find(setting)
             if number is not None and count >= MANY:
