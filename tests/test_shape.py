@@ -55,6 +55,7 @@ ROOMS = (
         "write_results",
         "report",
         "site",
+        "estate",
         "demo",
         "start",
         "cli",

@@ -58,7 +58,17 @@ if TYPE_CHECKING:
     from davlo.core.site.source import Source as Source
     from davlo.demo import open_demo as open_demo
     from davlo.demo import write_demo as write_demo
+    from davlo.demo import write_demo_estate as write_demo_estate
     from davlo.effective import Effective as Effective
+    from davlo.estate.estate import Estate as Estate
+    from davlo.estate.estate import EstateFinding as EstateFinding
+    from davlo.estate.estate import EstateReach as EstateReach
+    from davlo.estate.estate import open_estate as open_estate
+    from davlo.estate.site_answers import SiteChange as SiteChange
+    from davlo.estate.site_answers import SiteFindings as SiteFindings
+    from davlo.estate.site_answers import SiteOverview as SiteOverview
+    from davlo.estate.site_answers import Told as Told
+    from davlo.estate.workers import NoScheduler as NoScheduler
     from davlo.files.announce.announcement import Announcement as Announcement
     from davlo.files.output.publication import HidesNoindex as HidesNoindex
     from davlo.files.output.publication import Publication as Publication
@@ -108,6 +118,9 @@ _HOMES = {
     "Difference": "core.change.differences.difference",
     "Edit": "files.rewrite.line_edits",
     "Effective": "effective",
+    "Estate": "estate.estate",
+    "EstateFinding": "estate.estate",
+    "EstateReach": "estate.estate",
     "ExceptionCause": "core.resolve.exception_causes",
     "Fault": "core.faults",
     "Finding": "core.findings.finding",
@@ -117,6 +130,7 @@ _HOMES = {
     "ListedLink": "core.outcomes.link_lists",
     "LockChange": "core.change.differences.difference_rows",
     "NoEffect": "core.change.no_effect",
+    "NoScheduler": "estate.workers",
     "NoKey": "files.store.user_key",
     "OutcomeChange": "core.change.differences.difference_rows",
     "OutcomeRow": "core.change.differences.difference_rows",
@@ -138,11 +152,15 @@ _HOMES = {
     "ShownRow": "core.change.differences.difference_rows",
     "ShownValues": "core.outcomes.shown_values",
     "Site": "site",
+    "SiteChange": "estate.site_answers",
     "SiteError": "core.faults",
     "SiteInUse": "files.store.write_lock",
+    "SiteFindings": "estate.site_answers",
+    "SiteOverview": "estate.site_answers",
     "Source": "core.site.source",
     "StartedSite": "start.site_from_seen",
     "StatementUse": "core.resolve.statement_uses",
+    "Told": "estate.site_answers",
     "TooManyPages": "report.report_data",
     "Trace": "core.resolve.trace",
     "Undoing": "write_results",
@@ -158,11 +176,13 @@ _HOMES = {
     "WritesOverOthers": "files.output.publication",
     "Written": "write_results",
     "open_demo": "demo",
+    "open_estate": "estate.estate",
     "open_site": "site",
     "refresh_change": "start.refresh",
     "start_site": "start",
     "start_site_from": "start.from_sources",
     "write_demo": "demo",
+    "write_demo_estate": "demo",
 }
 __all__ = sorted([*_HOMES, "draw"])
 

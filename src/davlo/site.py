@@ -22,6 +22,7 @@ from davlo.core.site.declarations import ALL_SCREENS
 from davlo.core.site.model import SiteModel
 from davlo.core.site.people import VISITOR
 from davlo.effective import Effective
+from davlo.files.read.estate.estate_above import shared_then
 from davlo.files.read.site_folder import read_folder, read_tables
 from davlo.files.store.site_writes import read_steadily, recover
 from davlo.write_results import Undoing, Written
@@ -96,11 +97,12 @@ def open_state(state: str, folder: str | Path) -> Site:
             raise error.in_state(f"{state}/") from None
     if os.path.isdir(state):
         raise RevisionFault(f"there is no davlo.yaml in {state}")
-    with tempfile.TemporaryDirectory() as trial:
+    with tempfile.TemporaryDirectory() as trial, tempfile.TemporaryDirectory() as above:
         try:
             write_revision(Path(folder), state, Path(trial))
+            shared = shared_then(Path(folder), state, Path(above))
             # the sitemap written last is the same for both states
-            return replace(open_site(trial), folder=str(folder))
+            return replace(read_folder(Path(trial), Site, shared), folder=str(folder))
         except RevisionFault as fault:
             hint = f"\n  {fault.hint}" if fault.hint else ""
             raise RevisionFault(f"{state} is neither a site folder nor a revision of git: {fault}{hint}") from None

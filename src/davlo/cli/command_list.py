@@ -39,6 +39,7 @@ HEADINGS = {
         "condense": "Can fewer statements say the same?",
         "undo": "What would taking the last write back change?",
     },
+    "Many sites": {"estate": "What do all sites get that begin with the same defaults?"},
     "Search engines": {
         "sitemap": "What do search engines get?",
         "crawler-files": "Which files do search engines read, and what is new in them?",
@@ -59,7 +60,7 @@ MODULES = {
     name: f"davlo.cli.{_ROOMS.get(heading, 'outputs')}.{name.replace('-', '_')}"
     for heading, commands in HEADINGS.items()
     for name in commands
-}
+} | {"estate": "davlo.cli.estate.estate"}
 """The module of each command."""
 PAGE_COMMANDS = {
     "add": "What would a new page get? Add it.",
@@ -70,6 +71,22 @@ PAGE_COMMANDS = {
     "restamp": "Which pages have an outdated stamp? Bring them up to date.",
 }
 """The commands of `davlo page`."""
+
+
+ESTATE_COMMANDS = {
+    "sites": "Which sites are there, and how do they differ from the house style?",
+    "check": "What contradicts what, in all sites and across them?",
+    "export": "What is every page's value, of all sites?",
+    "compare": "What differs from a git revision, site by site?",
+    "report": "What can I hand to colleagues? A page for each site, and one that lists them.",
+    "set": "What would setting this value for all sites change?",
+    "unset": "What would change without this shared default?",
+    "declare": "What would declaring this for all sites change?",
+    "undo": "What would taking the last write of the shared files back change?",
+}
+"""The commands of `davlo estate`."""
+GROUPS = {"page": PAGE_COMMANDS, "estate": ESTATE_COMMANDS}
+"""The commands that have commands of their own."""
 
 
 class Question(click.Command):
@@ -107,15 +124,15 @@ def write_examples(examples: tuple[str, ...], formatter: click.HelpFormatter) ->
 def answers(name: str, *examples: str) -> Callable[[Callable[..., Any]], Question]:
     """Make a function the command of this name; its docstring says what the command does, after the question.
 
-    `name`: a command of `COMMANDS`, or `page ` and a command of `PAGE_COMMANDS`. `examples`: what people mostly type,
+    `name`: a command of `COMMANDS`, or a group of `GROUPS` and a command of it. `examples`: what people mostly type,
     the commonest first.
     """
 
     def decorate(function: Callable[..., Any]) -> Question:
-        of_page = name.removeprefix("page ")
-        question = COMMANDS[name] if of_page == name else PAGE_COMMANDS[of_page]
+        group, _, own = name.rpartition(" ")
+        question = GROUPS[group][own] if group else COMMANDS[name]
         return click.command(
-            of_page, cls=Question, help=f"{question}\n\n{inspect.cleandoc(function.__doc__ or '')}", examples=examples
+            own, cls=Question, help=f"{question}\n\n{inspect.cleandoc(function.__doc__ or '')}", examples=examples
         )(function)
 
     return decorate

@@ -5,7 +5,7 @@ from __future__ import annotations
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.change.steps.change import ChangeError
 from davlo.core.change.steps.step import CannotDo
-from davlo.core.faults import SiteError, UnknownName, ValueFault
+from davlo.core.faults import DavloError, SiteError, UnknownName, ValueFault
 from davlo.core.site.settings.names import NAME
 from davlo.core.wording import some_of
 from davlo.files.rewrite.cannot_rewrite import CannotRewrite, ChangedSince
@@ -77,4 +77,7 @@ def refusal_status(error: Exception) -> int | None:
         if error.findings:
             note("  to write it all the same, add --even-so")
         return 1
+    if isinstance(error, DavloError):
+        note(str(error))
+        return 2
     return None

@@ -9,6 +9,8 @@ from davlo.files.store.whole_files import write_new_files
 from davlo.site import Site, open_site
 
 GARDEN = Path(__file__).parent / "garden"
+ESTATE = Path(__file__).parent / "estate"
+"""What the estate of the demo has besides the garden: its own files, and two sister gardens."""
 
 
 def open_demo() -> Site:
@@ -36,5 +38,27 @@ def write_demo(folder: str | Path) -> tuple[Path, ...]:
     FileExistsError
         If the folder holds anything already; nothing is written then.
     """
-    contents = {path.name: path.read_bytes() for path in sorted(GARDEN.iterdir()) if path.is_file()}
-    return write_new_files(Path(folder), {**contents, **KEPT_OUT})
+    return write_new_files(Path(folder), {**_files(GARDEN), **KEPT_OUT})
+
+
+def write_demo_estate(folder: str | Path) -> tuple[Path, ...]:
+    """Write an estate into a folder, which is made where it is missing: the garden and two made-up sister gardens.
+
+    Returns
+    -------
+    tuple of Path
+        The files, written whole.
+
+    Raises
+    ------
+    FileExistsError
+        If the folder holds anything already; nothing is written then.
+    """
+    garden = {f"garden/{name}": content for name, content in {**_files(GARDEN), **KEPT_OUT}.items()}
+    return write_new_files(Path(folder), {**_files(ESTATE), **garden, **KEPT_OUT})
+
+
+def _files(folder: Path) -> dict[str, bytes]:
+    """The files of a folder and of those in it, by their names."""
+    paths = (path for path in sorted(folder.rglob("*")) if path.is_file() and "__pycache__" not in path.parts)
+    return {path.relative_to(folder).as_posix(): path.read_bytes() for path in paths}

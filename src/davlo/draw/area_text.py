@@ -31,10 +31,12 @@ SCOPE_INKS = {
     "stamp": INKS[5],
     "here": INKS[3],
     "layout": INKS[6],
+    "estate": INKS[7],
     "built-in": Ink(WHITE),
 }
 SCOPE_NAMES = {
     "type": "a type",
+    "estate": "the estate",
     "below": "below a page",
     "rule": "a rule",
     "stamp": "a stamp",

@@ -36,8 +36,11 @@ def write_parquet(
     to: Path,
     settings: Sequence[int] | None = None,
     some: NDArray[np.int64] | None = None,
+    site: str = "",
 ) -> None:
     """The long or the wide table as a Parquet file, of all pages and settings or of some.
+
+    `site`: what the first column, `site`, says on every row; without it there is no such column.
 
     The wide one has for each setting a column of values, in the type of the setting's kind, null where a page does not
     have it or has none; and a column `source of SETTING`. Texts are dictionary-encoded. While one part of the pages is
@@ -52,6 +55,7 @@ def write_parquet(
             parts = iter([_long(effective, numbers, some)])
         else:
             parts = _wide(effective, numbers, bounds) if some is None else iter([wide_table(effective, numbers, some)])
+        parts = (_with_site(part, site) for part in parts) if site else parts
         first = next(parts)
         coded = [field.name for field in first.schema if pa.types.is_dictionary(field.type)]
         writer = pq.ParquetWriter(
@@ -64,6 +68,11 @@ def write_parquet(
                 written.result()
                 written = thread.submit(writer.write_table, part)
             written.result()
+
+
+def _with_site(part: pa.Table, site: str) -> pa.Table:
+    """A table with the name of the site in its first column."""
+    return part.add_column(0, "site", strings([site] * len(part)))
 
 
 def _bounds(pages: int) -> list[int]:

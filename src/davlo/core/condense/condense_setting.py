@@ -48,7 +48,7 @@ class SettingToCondense:
     @cached_property
     def everywhere(self) -> Codes:
         """What each page gets from what everywhere says. int32[pages]"""
-        if not (self.scope == ScopeKind.EVERYWHERE).any():
+        if not (self.scope <= ScopeKind.EVERYWHERE).any():
             built_in = self.book.code(self.setting.built_in)
             return np.full(len(self.site.tree), built_in, dtype=np.int32)
         return self._coded(self.free.resolved_without([kind for kind in ScopeKind if kind > ScopeKind.EVERYWHERE]))

@@ -66,7 +66,8 @@ class FreeStatements:
     def may_go(self) -> Mask:
         """Which of them may go if they have no effect. bool[rows]"""
         scope, target = self.column("scope"), self.column("target")
-        some: Mask = self.alone & (self.column("locked") == 0) & ~np.isin(scope, (ScopeKind.RULE, ScopeKind.STAMP))
+        stay = (ScopeKind.ESTATE, ScopeKind.RULE, ScopeKind.STAMP)
+        some: Mask = self.alone & (self.column("locked") == 0) & ~np.isin(scope, stay)
         of_page = np.isin(scope, (ScopeKind.BELOW, ScopeKind.HERE))
         some &= ~(of_page & (target < 0))
         if not self.intent.drop_reasons:

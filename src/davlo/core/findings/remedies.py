@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..change.estate_steps import said_by_estate
 from ..change.steps.change import Change, Say
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
@@ -38,7 +39,8 @@ def remedies(effective: EffectiveModel, finding: Finding) -> list[Remedy]:
     found += [lifted(site, numbers[0])] if kind.lifts_lock else []
     found += kind.more_ways(effective, finding) if kind.more_ways else []
     found += [_exception(site, finding)] if kind.has_exception else []
-    return [*(way for way in found if way is not None), *finding.ways]
+    ways = [*(way for way in found if way is not None), *finding.ways]
+    return [way for way in ways if not any(said_by_estate(site, step) for step in way.change.steps)]
 
 
 def _exception(site: SiteModel, finding: Finding) -> Remedy | None:

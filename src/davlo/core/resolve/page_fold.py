@@ -12,7 +12,7 @@ from .fold import SettingWords
 from .locks import counted
 
 KEPT = ("everywhere", "type", "below")
-"""The scopes that a value may refer to, weakest first: `ScopeKind` 1 to 3."""
+"""The scopes that a value may refer to, weakest first: `ScopeKind.EVERYWHERE` and the next two."""
 
 
 class PageStep(NamedTuple):
@@ -51,7 +51,8 @@ def fold_page(
         steps.append(PageStep(statement, words.plain(gives, depth), "counts" if place < ends else "overruled"))
         if place < ends:
             state, source = gives, statement
-            kept.update(dict.fromkeys(KEPT[int(statements.scope[statement]) - 1 :], state))
+            weakest = max(int(statements.scope[statement]) - ScopeKind.EVERYWHERE, 0)
+            kept.update(dict.fromkeys(KEPT[weakest:], state))
     if for_new_pages and lock < 0:
         steps = [step._replace(fate="left out") for step in steps]
         state, source = 0, BUILT_IN

@@ -34,6 +34,10 @@ class FileNotes(NamedTuple):
     """Lines of the page list that repeat another line's page, each with that line. int32[n, 2]"""
     fragment_lines: Codes = NO_LINES
     """Lines of the page list that name a place in a page and are dropped, each with the page's line. int32[n, 2]"""
+    first: tuple[str, ...] = ("davlo.yaml",)
+    """The files in which declarations and decisions begin; of an estate's house style all of its shared files."""
+    shared: tuple[str, ...] = ()
+    """The files of the estate that the site begins with, as the site names them: `../house-style.yaml`."""
 
     def lines_of(self, line: int) -> tuple[int, ...]:
         """The lines of the page list for the same page, which must agree; this line among them."""

@@ -14,7 +14,7 @@ from .model import SiteModel
 from .settings.scopes import BUILT_IN_SCOPE, OF_PAGES, Scope, ScopeKind
 from .statements.new_statements import Form
 
-ONE_A_SITE = (ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
+ONE_A_SITE = (ScopeKind.ESTATE, ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
 """Scopes that one word names, whatever they are for."""
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import gc
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, NamedTuple, TypeVar
 
@@ -19,6 +20,7 @@ from davlo.core.site.people import People
 from davlo.core.site.settings.catalogue import Catalogue, GrowingCatalogue, Vocabulary
 from davlo.core.site.statements.statement_table import tabulate
 
+from .estate.estate_above import shared_above
 from .rows.page_list import read_details
 from .rows.page_list_in_background import PageListInBackground
 from .rows.page_paths import Paths
@@ -33,7 +35,7 @@ from .sections.site_section import About, read_about, read_max_entries, read_sit
 from .sections.statement_sections import read_statements
 from .sections.types import check_without, read_types
 from .sections.viewpoints import read_viewpoints
-from .yaml.includes import FIRST, read_decisions
+from .yaml.includes import FIRST, SharedFile, read_decisions, read_shared
 from .yaml.memory_nodes import decisions_of
 from .yaml.node_reader import Reader
 from .yaml.yaml_nodes import Mapping
@@ -54,10 +56,11 @@ def _no_garbage() -> Iterator[None]:
             gc.enable()
 
 
-def read_folder(folder: Path, make: type[Model]) -> Model:
+def read_folder(folder: Path, make: type[Model], shared: Sequence[SharedFile] | None = None) -> Model:
     """A site folder, read whole; nothing in it is written, run or fetched.
 
-    Raises SiteError if a file cannot be understood; it lists every fault with its place.
+    `shared`: the files that it begins with; unless given, those of the estate above it. Raises SiteError if a file
+    cannot be understood; it lists every fault with its place.
     """
     reader = Reader()
     with (
@@ -66,10 +69,32 @@ def read_folder(folder: Path, make: type[Model]) -> Model:
         PageListInBackground(FolderRows(folder)) as pages,
     ):
         step(FIRST)
-        joined = read_decisions(folder, reader, pages.seen)
+        shared = shared_above(folder, reader) if shared is None else shared
+        joined = read_decisions(folder, reader, pages.seen, shared)
         if joined is None:
             raise _error(reader)
-        return _read(joined, pages, make, reader, step, str(folder))
+        return _read(joined, pages, make, reader, step, str(folder), shared)
+
+
+def read_house(shared: Sequence[SharedFile], name: str, make: type[Model], folder: str) -> Model:
+    """What an estate's shared files say, as a site with nothing but a home page: the house style.
+
+    `name`: the estate's. `folder`: the estate's, for the site to be written to. Raises SiteError if a file cannot be
+    understood.
+    """
+    reader = Reader()
+    decisions = {"davlo": "1", "site": {"name": name, "url": "https://estate.invalid"}}
+    with (
+        _no_garbage(),
+        work("reading the house style", READING_STEPS) as step,
+        PageListInBackground(TableRows({"path": ["/"]})) as pages,
+    ):
+        joined = decisions_of(decisions, reader)
+        for one in shared:
+            read_shared(one, reader, joined)
+        house = _read(joined, pages, make, reader, step, folder, shared)
+    names = tuple(one.name for one in shared)
+    return replace(house, page_list="", file_notes=house.file_notes._replace(first=names))
 
 
 def read_tables(page_list: Any, decisions: Any, make: type[Model]) -> Model:
@@ -106,6 +131,7 @@ def _read(
     reader: Reader,
     step: Callable[[str], None],
     folder: str = "",
+    shared: Sequence[SharedFile] = (),
 ) -> Model:
     """A site, step by step: what is declared, page list, statements. Faults gather in `reader` until the end."""
     declared = read_declared(joined, reader)
@@ -153,6 +179,7 @@ def _read(
             reader.role_places(),
             page_list.twin_lines,
             page_list.fragment_lines,
+            shared=tuple(one.label for one in shared),
         ),
         folder=folder,
         notes=tuple(reader.notes),

@@ -15,6 +15,8 @@ from pathlib import Path
 import yaml
 
 from davlo.core.change.differences.same_state import what_differs
+from davlo.core.change.estate_steps import said_by_estate
+from davlo.core.change.refused import ChangeRefused
 from davlo.core.change.steps.apply import apply, in_simple_steps
 from davlo.core.change.steps.change import (
     AddPage,
@@ -73,6 +75,9 @@ class Rewriter:
     def edits(self, change: Change, is_read_again: bool = False) -> list[Edit]:
         """What a change makes of the files; see `rewrite`."""
         self.files.forget()
+        told = next((told for step in change.steps if (told := said_by_estate(self.site, step))), "")
+        if told:
+            raise ChangeRefused(told)
         change = in_simple_steps(self.site, change)
         _refuse_new_pages(change, self.site.page_names)
         before = _States(self.site, change).before

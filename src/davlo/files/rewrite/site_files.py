@@ -16,7 +16,6 @@ from davlo.core.site.settings.values import Raw
 
 from ..read.digests import digest
 from ..read.site_file import open_site_file, read_site_file
-from ..read.yaml.includes import FIRST
 from .cannot_rewrite import CannotRewrite, ChangedSince
 from .csv_text import SheetText, is_csv, value_cell
 from .line_edits import Edit, line_edits
@@ -101,8 +100,8 @@ class SiteFiles:
         return self._sheets[file]
 
     def decisions(self) -> list[str]:
-        """davlo.yaml and the files it includes."""
-        found = [FIRST]
+        """davlo.yaml and the files it includes; of an estate its shared files."""
+        found = [*self.site.file_notes.first]
         for file in found:
             include = self.text(file).find(("include",))
             names = raw_of_node(include.node) if include else []

@@ -11,7 +11,7 @@ from davlo.core.site.model import Accept
 from davlo.core.site.pages.conditions import Condition
 from davlo.core.site.pages.page_names import PageNames
 from davlo.core.site.settings.catalogue import Adjustment
-from davlo.core.site.settings.scopes import Scope, ScopeKind
+from davlo.core.site.settings.scopes import FOR_ALL, Scope, ScopeKind
 from davlo.core.site.settings.setting import ACCESS_FAMILIES, KINDS, Setting
 from davlo.core.site.settings.values import Raw, raw_of
 
@@ -53,7 +53,7 @@ def named(section: str, name: str) -> Keys:
 
 def body_of(scope: Scope, names: PageNames) -> Keys:
     """The keys that lead to what a scope says, in a body of its own."""
-    if scope.kind == ScopeKind.EVERYWHERE:
+    if scope.kind in FOR_ALL:  # the estate's in a shared file
         return ("everywhere",)
     if scope.kind == ScopeKind.TYPE:
         return ("types", scope.name, "give")

@@ -19,8 +19,11 @@ from davlo.core.faults import DavloError, SiteError
 from davlo.core.site.model import SiteModel
 
 from ..read.digests import digest_of
+from ..read.estate.estate_above import shared_above
 from ..read.site_file import open_site_file, path_inside, read_site_file
-from ..read.site_folder import read_folder
+from ..read.site_folder import read_folder, read_house
+from ..read.yaml.includes import FIRST, SharedFile
+from ..read.yaml.node_reader import Reader
 from ..rewrite.cannot_rewrite import CannotRewrite, ChangedSince
 from ..rewrite.line_edits import Edit, edited, reversed_edits
 from .journal import Journal
@@ -195,9 +198,17 @@ def read_with(site: Model, folder: Path, contents: Contents) -> Model:
     """
     with _trial(site, folder, contents) as trial:
         try:
-            return replace(read_folder(trial, type(site)), folder=site.folder)
+            return replace(_read_trial(site, folder, trial), folder=site.folder)
         except SiteError as error:
             raise ChangeRefused(f"the changed files could not be read: {error.faults[0].what}") from None
+
+
+def _read_trial(site: Model, folder: Path, trial: Path) -> Model:
+    """A site, or an estate's house style, read from a folder with its files; a site begins as in its own folder."""
+    first = site.file_notes.first
+    if first == (FIRST,):
+        return read_folder(trial, type(site), shared_above(folder, Reader()))
+    return read_house([SharedFile(trial, name, name) for name in first], site.name, type(site), site.folder)
 
 
 @contextmanager

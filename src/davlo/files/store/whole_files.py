@@ -174,7 +174,7 @@ def _write_folder(folder: Path, contents: Mapping[str, bytes]) -> None:
         new = Path(holder) / folder.name
         new.mkdir()
         for name, content in contents.items():
-            (new / name).parent.mkdir(exist_ok=True)
+            (new / name).parent.mkdir(parents=True, exist_ok=True)
             write_whole(new / name, content)
         if folder.exists():
             folder.rmdir()

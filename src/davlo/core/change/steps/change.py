@@ -133,7 +133,7 @@ class Change(NamedTuple):
             The reason.
         **where
             One of `everywhere=True`, `type=NAME`, `below=PATH`, `here=PATH`, `here_and_below=PATH`, `rule=NAME`,
-            `stamp=PATH`.
+            `stamp=PATH`; in the shared files of an estate `estate=True`.
 
         Raises
         ------
@@ -304,12 +304,12 @@ def scope_named(**where: Any) -> Scope:
     kinds = ("type", "below", "here", "here_and_below", "rule", "stamp")
     if len(where) == 1:
         kind, name = next(iter(where.items()))
-        if kind == "everywhere" and name is True:
-            return Scope.everywhere()
+        if kind in ("estate", "everywhere") and name is True:
+            return Scope.estate() if kind == "estate" else Scope.everywhere()
         if kind in kinds and isinstance(name, str):
             found: Scope = getattr(Scope, kind)(name)
             return found
-    raise TypeError(f"name one scope: everywhere=True, or one of {', '.join(kinds)} with a name")
+    raise TypeError(f"name one scope: everywhere=True, estate=True, or one of {', '.join(kinds)} with a name")
 
 
 class ChangeError(DavloError):

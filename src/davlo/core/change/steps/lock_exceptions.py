@@ -77,6 +77,7 @@ def condition_of(site: SiteModel, scope: Scope) -> tuple[Condition, tuple[Condit
         rule = site.rules[target_of(site, scope)]
         return rule.when, rule.excepts
     found = {
+        ScopeKind.ESTATE: EVERY_PAGE,
         ScopeKind.EVERYWHERE: EVERY_PAGE,
         ScopeKind.TYPE: Condition(type=(scope.name,)),
         ScopeKind.BELOW: Condition(below=(scope.name,)),

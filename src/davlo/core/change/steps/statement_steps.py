@@ -138,6 +138,7 @@ def where(scope: Scope) -> str:
     if scope.both:
         return f"on {scope.name} and below it"
     return {
+        "estate": "on every page of every site",
         "everywhere": "everywhere",
         "type": f"for the type {scope.name}",
         "below": f"below {scope.name}",

@@ -254,10 +254,10 @@ def unused_declaration(context: FindingContext, kind: BoundKind) -> Iterator[Fin
     site, mentions = context.site, context.mentions
     for section in SECTIONS:
         for name, record in site.declarations.of(section).items():
-            if not mentions.names(section, name):
+            if not mentions.names(section, name) and record.place.file not in site.file_notes.shared:
                 yield _unused(context, kind, section, name, record.place)
     for name in site.people.groups:
-        if not mentions.names("group", name):
+        if not mentions.names("group", name) and site.people.places[name].file not in site.file_notes.shared:
             yield _unused(context, kind, "group", name, site.people.places[name])
 
 
@@ -292,7 +292,8 @@ def unused_setting(context: FindingContext, kind: BoundKind) -> Iterator[Finding
     """A setting of the site's own that no statement sets."""
     for setting in context.site.catalogue.settings:
         number = context.site.setting_number(setting.name)
-        if setting.own and not len(context.statements.of_setting(number)):
+        is_shared = setting.place.file in context.site.file_notes.shared
+        if setting.own and not is_shared and not len(context.statements.of_setting(number)):
             of_setting = kind.of(setting.name)
             if not of_setting.reports(NO_PAGES):
                 continue

@@ -101,8 +101,8 @@ def type_without_pages(context: FindingContext, kind: BoundKind) -> Iterator[Fin
     site = context.site
     with_pages = site.types.with_pages(site.details.type_of)
     for name, declared in site.types.declared.items():
-        if not len(site.tree) or not declared.is_declared:
-            continue
+        if not len(site.tree) or not declared.is_declared or declared.place.file in site.file_notes.shared:
+            continue  # a type of the estate may have pages in another site
         if not with_pages[site.types.find(name)] and kind.reports(NO_PAGES):
             yield kind.finding(
                 NO_PAGES,

@@ -10,20 +10,21 @@ class ScopeKind(IntEnum):
     """The kinds of scope; the weakest first."""
 
     BUILT_IN = 0
-    EVERYWHERE = 1
-    TYPE = 2
-    BELOW = 3
-    RULE = 4
-    STAMP = 5
-    HERE = 6
+    ESTATE = 1
+    EVERYWHERE = 2
+    TYPE = 3
+    BELOW = 4
+    RULE = 5
+    STAMP = 6
+    HERE = 7
 
     @property
     def word(self) -> str:
-        """Its name in messages: `built-in`, `everywhere`, `type`, `below`, `rule`, `stamp` or `here`."""
+        """Its name in messages: `built-in`, `estate`, `everywhere`, `type`, `below`, `rule`, `stamp` or `here`."""
         return self.name.lower().replace("_", "-")
 
 
-FOR_ALL = (ScopeKind.EVERYWHERE,)
+FOR_ALL = (ScopeKind.ESTATE, ScopeKind.EVERYWHERE)
 """The kinds that are for all pages."""
 SINGLE = (ScopeKind.STAMP, ScopeKind.HERE)
 """The kinds that are for one page alone."""
@@ -38,7 +39,7 @@ class Scope(NamedTuple):
     ----------
     kind : ScopeKind
     name : str
-        The type, the path of the page, or the rule; empty for everywhere and built-in.
+        The type, the path of the page, or the rule; empty for everywhere, the estate and built-in.
     both : bool
         Whether it is a page and everything below it (`here_and_below`): its `parts` are two scopes.
 
@@ -53,6 +54,10 @@ class Scope(NamedTuple):
     kind: ScopeKind
     name: str = ""
     both: bool = False
+
+    @classmethod
+    def estate(cls) -> Scope:
+        return cls(ScopeKind.ESTATE)
 
     @classmethod
     def everywhere(cls) -> Scope:
@@ -98,8 +103,9 @@ class Scope(NamedTuple):
             return f"here and below {self.name}"
         if self.kind == ScopeKind.RULE:
             return f'the rule "{self.name}"'
-        return {ScopeKind.HERE: "the page itself", ScopeKind.STAMP: "the page's stamp"}.get(self.kind, str(self))
+        return _IN_SENTENCES.get(self.kind, str(self))
 
 
 _NAMED = (ScopeKind.TYPE, ScopeKind.BELOW, ScopeKind.RULE)
+_IN_SENTENCES = {ScopeKind.HERE: "the page itself", ScopeKind.STAMP: "the page's stamp", ScopeKind.ESTATE: "the estate"}
 BUILT_IN_SCOPE = Scope(ScopeKind.BUILT_IN)

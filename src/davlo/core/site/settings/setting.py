@@ -13,7 +13,7 @@ from .numbers import integer_of, number_of, with_point
 from .values import Plain, format_number
 
 DEFAULT_FOR = ("all-pages", "new-pages")
-STATED_SCOPES = ("everywhere", "type", "below", "rule", "here")
+STATED_SCOPES = ("estate", "everywhere", "type", "below", "rule", "here")
 AREA_FAMILIES = ("sidebar", "look", "band", "blocks")
 ACCESS_FAMILIES = ("access", "deny")
 FAMILIES = (*AREA_FAMILIES, *ACCESS_FAMILIES)

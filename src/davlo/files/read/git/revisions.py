@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import shlex
 import shutil
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import IO, NamedTuple
 
@@ -55,6 +55,24 @@ def write_revision(folder: Path, revision: str, into: Path) -> None:
     if len(entries) > MOST_NAMES:
         raise RevisionFault(f"it has {len(entries):,} files that a site can use, and Davlo reads {MOST_NAMES:,}")
     _write(folder, entries, into, shared)
+
+
+def write_some(folder: Path, revision: str, names: Sequence[str], into: Path) -> None:
+    """Write some files of a folder as they were at a revision; those that were not there then are left out.
+
+    `revision`: as `write_revision` takes it; what follows a colon is not looked at. Raises RevisionFault if there is no
+    git, no repository or no such revision.
+    """
+    shared = repository_of(folder)
+    prefix = os.fsdecode(run_git(folder, "rev-parse", "--show-prefix")).strip("\n").rstrip("/")
+    commit = _commit(folder, revision.partition(":")[0], shared)
+    try:
+        listed = run_git(folder, "ls-tree", "-r", "-z", "--full-tree", f"{commit}:{prefix}")
+    except RevisionFault:
+        return  # the folder was not there
+    entries = [entry for entry in _entries(listed) if entry.name in names]
+    if entries:
+        _write(folder, entries, into, shared)
 
 
 def current_revision(folder: Path) -> str:

@@ -8,6 +8,7 @@ from davlo.core.site.model import Rule
 from davlo.core.site.settings.scopes import ScopeKind
 
 from ...form.davlo_yaml import PAGE, RULE
+from ..yaml.includes import ESTATE
 from ..yaml.yaml_nodes import Mapping, Node
 from .scope_bodies import BodyReader, StatementCollector, Target
 from .when import read_condition, read_excepts
@@ -17,6 +18,8 @@ def read_statements(joined: Mapping, presets: Mapping, collector: StatementColle
     """What the files say everywhere, of types, of pages and by rules, into the collector; the rules."""
     bodies = BodyReader(collector)
     bodies.presets(presets)
+    if ESTATE in joined.entries:
+        bodies.body(joined.entries[ESTATE], (Target(ScopeKind.ESTATE, 0, ""),), "everywhere")
     if "everywhere" in joined.entries:
         bodies.body(joined.entries["everywhere"], (Target(ScopeKind.EVERYWHERE, 0, ""),), "everywhere")
     types = joined.entries.get("types")

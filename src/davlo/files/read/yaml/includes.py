@@ -2,27 +2,43 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 from davlo.core.arrays.lines import line_of
 from davlo.core.faults import Fault, Place
 
 from ...form.davlo_yaml import SECTIONS
+from ...form.estate_yaml import SHARED_SECTIONS
 from ..site_file import KEEP_ONE, OutsideFolder, conflict_in, path_inside, read_site_file
 from .node_reader import Reader
 from .yaml_nodes import Items, Mapping, Node, read_yaml
 
 FIRST = "davlo.yaml"
+ESTATE = "estate"
+"""Where the joined mapping holds what shared files say everywhere; no file has a section called so."""
 
 
-def read_decisions(folder: Path, reader: Reader, seen: Callable[[str, Node], None] | None = None) -> Mapping | None:
-    """All that davlo.yaml and its includes say, joined; None where davlo.yaml cannot be read.
+class SharedFile(NamedTuple):
+    """A file that the sites of an estate begin with: the estate's folder, its name there, and what a site calls it."""
+
+    folder: Path
+    name: str
+    label: str
+
+
+def read_decisions(
+    folder: Path, reader: Reader, seen: Callable[[str, Node], None] | None = None, shared: Sequence[SharedFile] = ()
+) -> Mapping | None:
+    """All that shared files, davlo.yaml and its includes say, joined; None where davlo.yaml cannot be read.
 
     Each file is read once, and its includes after it, in their order. `seen` is called with each section of davlo.yaml
     as soon as it is read.
     """
     joined = Mapping(Place(FIRST, 1))
+    for one in shared:
+        read_shared(one, reader, joined)
     includes = _read_file(folder, FIRST, Place(FIRST), reader, joined, seen)
     if includes is None:
         return None
@@ -73,7 +89,7 @@ def _read_file(
     seen: Callable[[str, Node], None] | None = None,
 ) -> list[tuple[str, Place]] | None:
     """Join what a file says; gives the files that it includes, None where it cannot be read."""
-    content = _content(folder, name, asked_at, reader)
+    content = content_of(folder, name, asked_at, reader)
     if content is None:
         return None
     node, faults = read_yaml(content, name, seen)
@@ -95,6 +111,38 @@ def _read_file(
     return reader.words(whole.entries.get("include"), "include")
 
 
+def read_shared(file: SharedFile, reader: Reader, joined: Mapping) -> None:
+    """Join what a shared file says: declarations, and what every page of every site gets."""
+    own = "" if file.label == file.name else file.label
+    content = content_of(file.folder, file.name, Place(file.label), reader, own)
+    node, faults = (None, []) if content is None else read_yaml(content, file.label)
+    reader.faults += faults
+    for key, place, value in node or ():
+        if key in SHARED_SECTIONS:
+            _refuse_given(key, value, reader)
+            _join(joined, ESTATE if key == "everywhere" else key, place, value, reader)
+        elif key in SECTIONS or key == "include":
+            told = f"a shared file holds declarations and everywhere, not {key}"
+            reader.fault(place, told, hint=f"say {key} in the {FIRST} of each site")
+        else:
+            reader.fault(place, f"a shared file has no key {key!r}", key, SHARED_SECTIONS)
+
+
+def _refuse_given(key: str, value: Node, reader: Reader) -> None:
+    """Note a shared type that gives its pages something: each site says that."""
+    for name, _, entry in value if key == "types" and isinstance(value, Mapping) else ():
+        if isinstance(entry, Mapping) and "give" in entry.entries:
+            told = f"a shared file declares the type {name}; what its pages get is for each site to say"
+            reader.fault(entry.keys["give"], told, hint=f"in the {FIRST} of a site: types: {{{name}: {{give: …}}}}")
+
+
+def _can_join(section: str, have: Node, entry: Node, is_shared: bool) -> bool:
+    """Whether a second entry of one name adds to the first: to a list of people, or what a type's pages get."""
+    if section == "types" and isinstance(have, Mapping) and isinstance(entry, Mapping):
+        return is_shared and {*entry.entries} == {"give"} and "give" not in have.entries
+    return section == "people" and type(have) is type(entry)
+
+
 def decoded(content: bytes, name: str, reader: Reader) -> str | None:
     """The text of a file; None if it is not UTF-8 or holds conflict markers, which is noted."""
     line, conflict = conflict_in(content)
@@ -109,19 +157,26 @@ def decoded(content: bytes, name: str, reader: Reader) -> str | None:
     return None
 
 
-def _content(folder: Path, name: str, asked_at: Place, reader: Reader) -> str | None:
+def content_of(folder: Path, name: str, asked_at: Place, reader: Reader, label: str = "") -> str | None:
+    """The text of a file of a folder; None if it cannot be read, which is noted.
+
+    `label`: what messages call a file that is none of the site's own.
+    """
     try:
         content = read_site_file(folder, name)
-        reader.note_content(name, content)
-        return decoded(content, name, reader)
+        if not label:
+            reader.note_content(name, content)
+        return decoded(content, label or name, reader)
     except FileNotFoundError:
-        if name == FIRST:
+        if label:
+            reader.fault(asked_at, f"there is no {name} in {folder}")
+        elif name == FIRST:
             hint = "name the site folder with --site DIR, or see one with: davlo demo"
             reader.fault(Place(FIRST), f"there is no {FIRST} in {folder}", hint=hint)
         else:
             reader.fault(asked_at, f"there is no file {name} in the site folder")
     except OSError as error:
-        reader.fault(Place(name), f"the file cannot be read: {error.strerror}")
+        reader.fault(Place(label or name), f"the file cannot be read: {error.strerror}")
     return None
 
 
@@ -138,7 +193,7 @@ def _join(joined: Mapping, key: str, place: Place, value: Node, reader: Reader) 
         for name, at, entry in value:
             if name not in have.entries:
                 have.keys[name], have.entries[name] = at, _copy(entry)
-            elif key == "people" and type(have.entries[name]) is type(entry):
+            elif _can_join(key, have.entries[name], entry, have.keys[name].file.startswith("../")):
                 _join(have, name, at, entry, reader)
             else:
                 reader.faults.append(Fault(at, f"{name} is named twice under {key}; the first is at {have.keys[name]}"))

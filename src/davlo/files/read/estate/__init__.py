@@ -1,0 +1,1 @@
+"""An estate: several sites that begin with the same declarations and defaults."""

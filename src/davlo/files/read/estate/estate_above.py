@@ -1,0 +1,86 @@
+"""The estate that a site belongs to: looked for in the folders above the site's own."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from ..git.git_process import RevisionFault
+from ..git.git_repository import repository_of
+from ..git.revisions import write_some
+from ..yaml.includes import SharedFile
+from ..yaml.node_reader import Reader
+from .estate_file import ESTATE_FILE, EstateFile, read_estate_file, shared_names
+
+
+def shared_files(estate: EstateFile, site: str) -> list[SharedFile]:
+    """The shared files of an estate, as one of its sites names them. `site`: its folder, named from the estate's."""
+    up = "../" * len(site.split("/"))
+    return [SharedFile(estate.folder, name, f"{up}{name}") for name in estate.shared]
+
+
+def shared_above(folder: Path, reader: Reader) -> list[SharedFile]:
+    """The files that a site begins with: those of the nearest estate above it that counts it among its sites.
+
+    An estate.yaml of another user than the site's own is reported and not read. Raises SiteError if the estate cannot
+    be understood.
+    """
+    found = _estate_above(folder, reader)
+    return shared_files(*found) if found else []
+
+
+def _estate_above(folder: Path, reader: Reader) -> tuple[EstateFile, str] | None:
+    """The estate of a site, and the site's folder, named from the estate's."""
+    try:
+        root = folder.resolve()
+    except (OSError, RuntimeError):
+        return None
+    for depth, parent in enumerate(root.parents, 1):
+        if not (parent / ESTATE_FILE).is_file():
+            continue
+        label = f"{'../' * depth}{ESTATE_FILE}"
+        if is_strange(parent, root):
+            told = f"{label} belongs to another user than this site, so Davlo does not read it"
+            reader.notes.append(told)
+            continue
+        estate = read_estate_file(parent, label)
+        site = root.relative_to(estate.folder).as_posix()
+        if estate.has(site):
+            return estate, site
+    return None
+
+
+def shared_then(folder: Path, revision: str, into: Path) -> list[SharedFile]:
+    """The files that a site began with at a revision of git; those of today if the estate is in no repository.
+
+    `into`: an empty folder for the files of then. Raises RevisionFault if there is no such revision; SiteError if the
+    estate of then cannot be understood.
+    """
+    found = _estate_above(folder, Reader())
+    if found is None:
+        return []
+    estate, site = found
+    if not _is_one_repository(estate.folder, folder):
+        return shared_files(estate, site)
+    write_some(estate.folder, revision, (ESTATE_FILE,), into)
+    if not (into / ESTATE_FILE).is_file():
+        return []
+    write_some(estate.folder, revision, shared_names(into), into)
+    then = read_estate_file(into)
+    return shared_files(then, site) if then.has(site) else []
+
+
+def _is_one_repository(one: Path, other: Path) -> bool:
+    try:
+        return repository_of(one) == repository_of(other)
+    except RevisionFault:
+        return False
+
+
+def is_strange(above: Path, site: Path) -> bool:
+    """Whether an estate belongs to somebody who is neither this user nor the owner of the site's folder."""
+    try:
+        known = {site.stat().st_uid, os.getuid() if hasattr(os, "getuid") else 0}
+        return any(path.stat().st_uid not in known for path in (above, above / ESTATE_FILE))
+    except OSError:
+        return True
