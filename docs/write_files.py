@@ -14,6 +14,7 @@ from davlo.core.site.settings.values import format_value
 from davlo.css.properties import PROPERTIES
 from davlo.files.form import csv_columns, davlo_yaml
 from davlo.files.form.csv_columns import ColumnForm
+from davlo.files.form.estate_yaml import ESTATE, ESTATE_YAML, SHARED_SECTIONS
 from davlo.files.form.shapes import (
     ActionList,
     Either,
@@ -94,6 +95,14 @@ SECTIONS: tuple[tuple[str, str, Shape], ...] = (
     ("A guarantee, in `guarantees`", "", davlo_yaml.GUARANTEE),
     ("A viewpoint, in `viewpoints`", "", davlo_yaml.VIEWPOINT),
     ("An accepted finding, in `accept`", "", davlo_yaml.ACCEPT),
+    (
+        "estate.yaml",
+        "An estate's folder holds it (docs/estate.md). Its shared files have these sections of davlo.yaml: "
+        + ", ".join(f"`{key}`" for key in SHARED_SECTIONS)
+        + ".",
+        ESTATE_YAML,
+    ),
+    ("`estate` in estate.yaml", "The estate as a whole.", ESTATE),
 )
 FILES = (
     (

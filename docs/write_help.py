@@ -11,7 +11,7 @@ import re
 import shlex
 import subprocess
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import chdir, redirect_stderr, redirect_stdout
 from pathlib import Path
 from pprint import pformat
@@ -20,13 +20,16 @@ from unittest.mock import patch
 import click
 
 from davlo.cli.main import cli, status_of
-from davlo.demo import write_demo
+from davlo.demo import write_demo, write_demo_estate
 
 MODULE = Path(__file__).parents[1] / "src" / "davlo" / "cli" / "first_lines.py"
 WIDTH = 76
 """The letters of a line of help, without its indentation."""
-LATER = ("compare", "undo", "report --to report.html --since")
+LATER = ("compare", "undo", "report --to report.html --since", "estate compare", "estate undo")
 """What is asked after a change was written."""
+OWN = ["set", "sidebar.right=main", "--below", "/visit", "--write"]
+SHARED = ["set", "title.limit=60", "--write"]
+"""What is changed before."""
 TIME = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d")
 HEAD = '''"""What the first example of each command's help prints first, as docs/write_help.py runs it."""
 
@@ -50,12 +53,14 @@ def first_examples(command: click.Command = cli) -> Iterator[str]:
 def first_lines(typed: str, folder: Path) -> tuple[str, ...]:
     """The first two lines that a command prints in a new garden below a folder."""
     words = shlex.split(typed)[1:]
-    garden = folder / "work" / "garden"
-    write_demo(garden)
-    with chdir(garden):
-        Path("pages-of-today.csv").write_bytes(Path("pages.csv").read_bytes() + b"/visit/picnic,Picnic\n")
+    is_estate = words[0] == "estate"
+    place = folder / "work" / ("gardens" if is_estate else "garden")
+    (write_demo_estate if is_estate else write_demo)(place)
+    with chdir(place):
+        if not is_estate:
+            Path("pages-of-today.csv").write_bytes(Path("pages.csv").read_bytes() + b"/visit/picnic,Picnic\n")
         if " ".join(words).startswith(LATER):
-            _change(garden)
+            _change(place, ["estate", *SHARED] if is_estate else OWN)
         printed, complaint = io.StringIO(), io.StringIO()
         with patch.dict(os.environ, COLUMNS="100"), redirect_stdout(printed), redirect_stderr(complaint):
             status = status_of(words)
@@ -65,13 +70,13 @@ def first_lines(typed: str, folder: Path) -> tuple[str, ...]:
     return tuple(line if len(line) <= WIDTH else f"{line[: WIDTH - 1]}…" for line in lines)[:2]
 
 
-def _change(garden: Path) -> None:
-    """Keep the garden in a repository, and write a change of it."""
+def _change(folder: Path, change: Sequence[str]) -> None:
+    """Keep the demo in a repository, and write a change of it."""
     git = ["git", "-c", "user.name=Ida Marsh", "-c", "user.email=ida@quillmere.example"]
     for words in (["init", "-q"], ["add", "."], ["commit", "-qm", "one"], ["commit", "-qm", "two", "--allow-empty"]):
-        subprocess.run([*git, *words], cwd=garden, check=True)
+        subprocess.run([*git, *words], cwd=folder, check=True)
     with redirect_stdout(io.StringIO()), redirect_stderr(io.StringIO()):
-        assert status_of(["set", "sidebar.right=main", "--below", "/visit", "--write"]) == 0
+        assert status_of(change) == 0
 
 
 def module() -> str:

@@ -12,9 +12,10 @@ import sys
 import tempfile
 from pathlib import Path
 
-from davlo.demo import write_demo
+from davlo.demo import write_demo, write_demo_estate
 
 README = Path(__file__).parents[1] / "README.md"
+ESTATE = Path(__file__).parent / "estate.md"
 CONSOLE = re.compile(r"```console\n\$ (.+)\n((?:.*\n)*?)```")
 BROKEN = re.compile(r"## When something is wrong\n(?:.*\n)*?```yaml\n((?:.*\n)*?)```")
 
@@ -42,8 +43,21 @@ def page(text: str) -> str:
         folder = Path(holder) / "garden"
         write_demo(folder)
         broken_site(folder, text)
-        return CONSOLE.sub(lambda one: f"```console\n$ {one[1]}\n{printed(one[1], folder)}\n```", text)
+        return with_output(text, folder)
+
+
+def estate_page(text: str) -> str:
+    """docs/estate.md with what its commands print now."""
+    with tempfile.TemporaryDirectory() as holder:
+        write_demo_estate(Path(holder) / "gardens")
+        return with_output(text, Path(holder) / "gardens")
+
+
+def with_output(text: str, folder: Path) -> str:
+    """A page with what its commands print in a folder."""
+    return CONSOLE.sub(lambda one: f"```console\n$ {one[1]}\n{printed(one[1], folder)}\n```", text)
 
 
 if __name__ == "__main__":
     README.write_text(page(README.read_text(encoding="utf-8")), encoding="utf-8")
+    ESTATE.write_text(estate_page(ESTATE.read_text(encoding="utf-8")), encoding="utf-8")

@@ -10,11 +10,11 @@ import click
 import pytest
 
 import davlo
-from davlo.cli.command_list import COMMANDS, HEADINGS, PAGE_COMMANDS
+from davlo.cli.command_list import COMMANDS, GROUPS, HEADINGS
 from davlo.cli.main import cli
 from tests.conftest import Run
 
-NAMES = [*COMMANDS, *(f"page {name}" for name in PAGE_COMMANDS)]
+NAMES = [*COMMANDS, *(f"{group} {name}" for group, names in GROUPS.items() for name in names)]
 
 
 def command_of(words: str) -> click.Command:
@@ -34,7 +34,7 @@ def test_the_list_of_commands_is_grouped_in_the_order_of_work(run: Run) -> None:
         heading.split(" (")[0]: re.findall(r"^  ([a-z-]+)  ", part, re.MULTILINE)
         for heading, part in re.findall(r"^([A-Z][^:\n]*):\n((?:  .*\n?)+)", told, re.MULTILINE)
     }
-    assert list(found)[1:] == ["Begin", "See", "Understand", "Change", "Search engines", "Share"]
+    assert list(found)[1:] == ["Begin", "See", "Understand", "Change", "Many sites", "Search engines", "Share"]
     assert [name for names in list(found.values())[1:] for name in names] == [
         name for names in HEADINGS.values() for name in names
     ]
@@ -43,7 +43,8 @@ def test_the_list_of_commands_is_grouped_in_the_order_of_work(run: Run) -> None:
 
 @pytest.mark.parametrize("name", NAMES)
 def test_help_begins_with_the_question_and_ends_with_what_can_be_typed(name: str, run: Run) -> None:
-    question = COMMANDS[name] if name in COMMANDS else PAGE_COMMANDS[name.removeprefix("page ")]
+    group, _, own = name.rpartition(" ")
+    question = GROUPS[group][own] if group else COMMANDS[name]
     told = run(*name.split(), "--help").out
     assert "?" in question
     assert " ".join(told.split("\n\n")[1].split()) == question
@@ -55,7 +56,7 @@ def test_help_begins_with_the_question_and_ends_with_what_can_be_typed(name: str
     for example in examples:
         words = shlex.split(example)
         assert words[0] == "davlo"
-        command = command_of(" ".join(words[1 : 3 if words[1] == "page" else 2]))
+        command = command_of(" ".join(words[1 : 3 if words[1] in GROUPS else 2]))
         inner = command.get_command(None, words[2]) if isinstance(command, click.Group) else None  # type: ignore[arg-type]
         known = {option for one in (command, inner) if one for each in one.params for option in each.opts}
         assert {word for word in words if word.startswith("--")} <= known
@@ -94,8 +95,9 @@ def test_each_switch_of_a_command_goes_with_its_examples(
     examples = [shlex.split(one)[1:] for one in getattr(command, "examples", ())[:2]]
     options = [one for one in command.params if isinstance(one, click.Option) and one.is_flag]
     switches = [one.opts[0] for one in options if one.opts[0] not in ("--help", "--write")]
-    davlo.write_demo(tmp_path / "garden")
-    monkeypatch.chdir(tmp_path / "garden")
+    folder = tmp_path / "gardens"
+    davlo.write_demo_estate(folder)
+    monkeypatch.chdir(folder if name.startswith("estate") else folder / "garden")
     for example in examples:
         for switch in [one for one in switches if one not in example]:
             got = run(*[word for word in example if word != "--write"], switch)

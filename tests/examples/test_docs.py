@@ -43,6 +43,16 @@ def test_the_readmes_commands_print_what_it_shows(typed: str, printed: str, gard
     assert write_readme.printed(typed, garden) == printed.rstrip(), "write it anew: python -m docs.write_readme"
 
 
+def test_the_page_about_estates_shows_what_its_commands_print(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    page = write_readme.ESTATE.read_text(encoding="utf-8")
+    assert write_readme.estate_page(page) == page, "write it anew: python -m docs.write_readme"
+    (code,) = re.findall(r"```python\n(.*?)```", page, re.DOTALL)
+    monkeypatch.chdir(tmp_path)
+    told: list[str] = []
+    exec(code, {"print": lambda *words: told.append(" ".join(map(str, words)))})
+    assert told[0] == "branches/fernhurst 9"
+
+
 @pytest.mark.parametrize("typed", [*write_help.first_examples()][1:])
 def test_the_help_shows_what_its_first_example_prints(typed: str, tmp_path: Path) -> None:
     assert write_help.first_lines(typed, tmp_path) == FIRST_LINES[typed], "write it anew: python -m docs.write_help"

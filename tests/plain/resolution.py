@@ -79,6 +79,7 @@ def subjects(site):
 
 def all_bodies(site):
     """Every scope body and preset."""
+    yield site.get("estate", {})
     yield site["everywhere"]
     yield from site["presets"].values()
     yield from (type_.get("give", {}) for type_ in site["types"].values())
@@ -224,7 +225,8 @@ def candidates(site, tree, settings, path, name):
     """The candidates of a page for a setting, by scope, weakest first."""
     setting, row = settings[name], tree.rows[path]
     found = {"everywhere": [], "type": [], "below": [], "rule": [], "stamp": [], "here": []}
-    found["everywhere"] = merged([body_candidates(site, name, site["everywhere"], "everywhere")])
+    found["everywhere"] = merged([body_candidates(site, name, site.get("estate", {}), "estate")])
+    found["everywhere"] += merged([body_candidates(site, name, site["everywhere"], "everywhere")])
     found["everywhere"] += rows_saying(site, setting, "everywhere", name, "everywhere")
     for type_ in chain(site, type_of(row)):
         give = site["types"].get(type_, {}).get("give", {})

@@ -154,6 +154,36 @@ FIRST_LINES: dict[str, tuple[str, ...]] = {
         "taking back write 1 (2026-11-30T09:15): set sidebar.right to main below /vi…",
         "23 pages look different, 23 pages change; nobody gains or loses anything",
     ),
+    "davlo estate sites": (
+        "site                pages  errors  warnings  exceptions  differs from the h…",
+        "branches/fernhurst  9      1       0         0           sitemap.changefreq",
+    ),
+    "davlo estate check": (
+        "level    finding                setting           sites  pages  in",
+        "error    area-missing-in-theme  layout.theme      1      9      garden",
+    ),
+    "davlo estate export --to values": ("wrote 3 files, 174 pages, into values",),
+    "davlo estate compare HEAD~1": (
+        "branches/fernhurst: 9 pages change; nobody gains or loses anything",
+        "  Why values differ: title.limit: ../../house-style.yaml:7 says 60, locked …",
+    ),
+    "davlo estate report --to reports": (
+        "wrote index.html and 3 reports into reports",
+        "open index.html in a browser: it needs no network",
+    ),
+    "davlo estate set title.limit=55": (
+        "lock title.limit to 55 on every page of every site",
+        "branches/fernhurst: 9 pages change; nobody gains or loses anything",
+    ),
+    "davlo estate unset title.limit": (
+        "take title.limit away from every page of every site",
+        "branches/fernhurst: 9 pages change; nobody gains or loses anything",
+    ),
+    "davlo estate declare block sisters kind=text text='See our other gardens'": (
+        "declare the block sisters",
+        "branches/fernhurst: no page changes; nobody gains or loses anything",
+    ),
+    "davlo estate undo": ("taking back: lock title.limit to 60 on every page of every site", "  house-style.yaml"),
     "davlo sitemap": ("132 of 158 pages are in the sitemap.", "Why the others are out (the first reason of each):"),
     "davlo crawler-files --to public": (
         "3 files for public, not published by Davlo before:",

@@ -15,7 +15,8 @@ from davlo.core.change.differences.difference_rows import ReachNumbers
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.condense.free_statements import FreeStatements, Intent
 from davlo.core.faults import DavloError, SiteError
-from davlo.core.site.declared_names import DECLARED_KINDS
+from davlo.core.site.declarations import SECTIONS
+from davlo.core.site.mentions import Mentions
 from davlo.core.site.model import SiteModel
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import shown
@@ -165,17 +166,16 @@ def _said_everywhere(site: SiteModel, number: int) -> str | None:
 
 
 def _unused(site: Site) -> set[tuple[str, str]]:
-    """Shared declarations that the site does not use."""
-    shared = site.file_notes.shared
-    if not shared:
-        return set()
-    kinds = [kind for kind in DECLARED_KINDS if kind not in ("person", "rule", "guarantee", "role")]
-    return {
-        (one.kind, one.name)
-        for kind in kinds
-        for one in site.declared(kind)
-        if one.place.file in shared and not one.pages and not one.not_shown
-    }
+    """Shared declarations that nothing of the site names; of a type those without pages."""
+    shared, mentions = site.file_notes.shared, Mentions(site)
+    kinds = {kind: site.declarations.of(kind) for kind in SECTIONS} if shared else {}
+    found = {(kind, name) for kind, some in kinds.items() for name, one in some.items() if one.place.file in shared}
+    found = {one for one in found if not mentions.names(*one)}
+    with_pages = site.types.with_pages(site.details.type_of)
+    for name, declared in site.types.declared.items():
+        if declared.place.file in shared and not with_pages[site.types.find(name)]:
+            found.add(("type", name))
+    return found
 
 
 def findings(estate: EstateFile, name: str, today: datetime.date) -> SiteFindings:

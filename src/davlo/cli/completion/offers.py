@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Iterable
 from contextlib import suppress
 from functools import partial
+from pathlib import Path
 
 import click
 from click.shell_completion import CompletionItem
@@ -34,12 +35,31 @@ def _completing(offer: Offer, several: bool = False, part: Part = "names", form:
 
     def complete(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
         try:
-            names = names_of(site_folder(ctx.params.get("site") or ctx.find_root().params.get("site")), part)
+            names = names_of(_folder(ctx), part)
         except NoSite:
             names = NameList()
         return _items(partial(offer, names), incomplete, several, form)
 
     return complete
+
+
+def _folder(ctx: click.Context) -> Path:
+    """The site folder that a command is about; of a command about an estate its first site, which has what is shared.
+
+    Raises NoSite if there is none.
+    """
+    named = ctx.params.get("site") or ctx.find_root().params.get("site")
+    if ctx.parent is None or ctx.parent.info_name != "estate":
+        return site_folder(named)
+    from davlo.core.faults import SiteError
+    from davlo.files.read.estate.estate_file import ESTATE_FILE, read_estate_file, site_folders
+
+    here = Path(ctx.params.get("estate") or Path.cwd())
+    with suppress(SiteError, OSError):
+        folder = next((one for one in (here, *here.parents) if (one / ESTATE_FILE).is_file()), here)
+        estate = read_estate_file(folder)
+        return next(estate.folder / one.name for one in site_folders(estate) if not one.fault)
+    return site_folder(named)
 
 
 def _items(
@@ -129,7 +149,7 @@ def complete_declared(ctx: click.Context, param: click.Parameter, incomplete: st
 
 def complete_key(ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
     """Complete KEY=VALUE after `declare KIND NAME`: the keys of the kind, and what each may hold."""
-    kind = ctx.command.name or ""
+    kind = ctx.params.get("kind") or ctx.command.name or ""
 
     def keys(names: NameList) -> Iterable[str]:
         return (*names.keys.get(kind, ()), *(names.values if kind == "preset" else ()))
@@ -147,6 +167,6 @@ def complete_revision(ctx: click.Context, param: click.Parameter, incomplete: st
 
     found: list[CompletionItem] = []
     with suppress(NoSite, RevisionFault, OSError):
-        folder = site_folder(ctx.params.get("site") or ctx.find_root().params.get("site"))
+        folder = _folder(ctx)
         found = _items(lambda word: revision_names(folder), incomplete, form=re.compile(r"[\w/.,@+~-]+"))
     return found or [CompletionItem(incomplete, type="dir")]

@@ -11,6 +11,7 @@ from davlo.core.site.settings.scopes import Scope
 
 from ..changes.scope_options import is_addition, say_steps
 from ..command_list import answers
+from ..completion.offers import complete_key, complete_setting, complete_value
 from ..declared_kinds import KINDS
 from ..edits import print_edits
 from ..options import Command, format_option, not_understood
@@ -57,7 +58,7 @@ def _how_to_change(command: Command) -> Command:
     "davlo estate set robots.index --lock",
     'davlo estate set band.footer=footer-legal --because "The law asks for it" --write',
 )
-@click.argument("settings", nargs=-1, required=True, metavar="SETTING=VALUE…")
+@click.argument("settings", nargs=-1, required=True, metavar="SETTING=VALUE…", shell_complete=complete_value)
 @click.option("--lock/--unlock", default=None, help="Lock the values: no site may say otherwise.")
 @click.option("--first", "is_first", is_flag=True, help="Put the items of every += in front of the list.")
 @click.option("--because", metavar="TEXT", default="", help="The reason, shown wherever the values are explained.")
@@ -72,7 +73,7 @@ def set_(estate: Estate, settings: tuple[str, ...], lock: bool | None, is_first:
 
 
 @answers("estate unset", "davlo estate unset title.limit", "davlo estate unset title.limit --write")
-@click.argument("settings", nargs=-1, required=True, metavar="SETTING…")
+@click.argument("settings", nargs=-1, required=True, metavar="SETTING…", shell_complete=complete_setting)
 @_how_to_change
 def unset(estate: Estate, settings: tuple[str, ...]) -> Change:
     """The shared files no longer say it: each site gets what it says itself, or the built-in value."""
@@ -95,7 +96,7 @@ def unset(estate: Estate, settings: tuple[str, ...]) -> Change:
 )
 @click.argument("kind", type=click.Choice(SHARED_KINDS), metavar="KIND")
 @click.argument("name", metavar="NAME")
-@click.argument("words", nargs=-1, metavar="[KEY=VALUE]…")
+@click.argument("words", nargs=-1, metavar="[KEY=VALUE]…", shell_complete=complete_key)
 @click.option("--first", "is_first", is_flag=True, help="Put the items of every += in front.")
 @click.option("--drop", "is_dropped", is_flag=True, help="Take it away.")
 @_how_to_change

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import datetime
+import os
+import shlex
 from collections.abc import Iterator
 from importlib.util import find_spec
 from pathlib import Path
@@ -91,7 +93,7 @@ def check(estate: Estate, today: datetime.date, level: str, fail_on: str, form: 
     together: list[SiteFindings] = []
     found = _chosen(estate, today, levels, unread, together)
     if form == "text":
-        worst = _print_gathered(found)
+        worst = _print_gathered(estate, found)
         _print_across(_across(estate, together, unread, level))
     else:
         records = [*found]
@@ -136,7 +138,7 @@ def _print_across(found: list[EstateFinding]) -> None:
         say(f"        {visible(finding.fix)}")
 
 
-def _print_gathered(found: Iterator[dict[str, Any]]) -> set[str]:
+def _print_gathered(estate: Estate, found: Iterator[dict[str, Any]]) -> set[str]:
     """Print the findings of all sites by kind and setting; gives the levels that there are."""
     gathered: dict[tuple[str, str], _Gathered] = {}
     for one in found:
@@ -156,7 +158,7 @@ def _print_gathered(found: Iterator[dict[str, Any]]) -> set[str]:
     if rows:
         say()
         say("The findings of one site:")
-        say(f"  davlo check --site {next(iter(rows[0].sites))}")
+        say(f"  {shlex.join(['davlo', 'check', '--site', os.path.relpath(estate.folder / next(iter(rows[0].sites)))])}")
     return {one.level for one in rows}
 
 

@@ -57,18 +57,34 @@ REPORT = (
     ["report", "--to", "{folder}/report.html"],
 )
 UNDO = ("Take it back, one by one.", ["undo", "--write", "--brief"])
+ESTATE_WALK = (
+    ("Three gardens begin with one house style. How do they differ?", ["estate", "sites"]),
+    ("What contradicts what, in each and across them?", ["estate", "check"]),
+    ("Change a shared default: see its reach over all sites first.", ["estate", "set", "sitemap.changefreq=monthly"]),
+    ("Lock one: which sites say otherwise?", ["estate", "set", "title.pattern", "--lock"]),
+    ("Declare something for all of them.", ["estate", "declare", "sidebar", "sisters", "blocks=sister-gardens"]),
+    ("Write it.", ["estate", "declare", "sidebar", "sisters", "blocks=sister-gardens", "--write"]),
+    ("And take it back.", ["estate", "undo", "--write"]),
+    ("All values of all sites, for other programs.", ["estate", "export", "--to", "{folder}-values"]),
+    ("A report for each site, and a page that lists them.", ["estate", "report", "--to", "{folder}-reports"]),
+)
+"""The same questions, asked of several sites."""
 
 
-@answers("demo", "davlo demo", "davlo demo garden")
+@answers("demo", "davlo demo", "davlo demo garden", "davlo demo --estate gardens")
 @click.argument("folder", metavar="[DIR]", default="quillmere", type=click.Path(file_okay=False))
+@click.option("--estate", "is_estate", is_flag=True, help="Write an estate: the garden and two sister gardens.")
 @click.pass_context
-def command(ctx: click.Context, folder: str) -> None:
+def command(ctx: click.Context, folder: str, is_estate: bool) -> None:
     """Writes the site of the Quillmere Botanic Garden to DIR (default: quillmere) and walks through it: it prints each
     command and its output; two commands draw a picture there. If DIR is a site already, its files stay as they are.
     """
     from davlo.demo import write_demo
 
     path = Path(folder)
+    if is_estate:
+        _walk_estate(path, ctx)
+        return
     if (path / "davlo.yaml").is_file():
         say(f"{folder} is a site already; its files are left as they are.")
     else:
@@ -90,14 +106,33 @@ def command(ctx: click.Context, folder: str) -> None:
     say(f"  cd {folder}, change davlo.yaml, and ask again: davlo check")
 
 
-def _ask(what: str, told: list[str], folder: str, ctx: click.Context, finding: str = "") -> None:
+def _walk_estate(path: Path, ctx: click.Context) -> None:
+    """Write the estate of the demo, unless one is there, and walk through it."""
+    from davlo.demo import write_demo_estate
+
+    if (path / "estate.yaml").is_file():
+        say(f"{path} is an estate already; its files are left as they are.")
+    else:
+        try:
+            write_demo_estate(path)
+        except FileExistsError:
+            told = f"{path} is there already and holds other things; name another folder: davlo demo --estate DIR"
+            raise click.UsageError(told) from None
+        say(f"Wrote three gardens and what they share to {path}: estate.yaml, house-style.yaml, garden, branches")
+    for what, told_words in ESTATE_WALK:
+        _ask(what, told_words, str(path), ctx, option="--estate")
+
+
+def _ask(
+    what: str, told: list[str], folder: str, ctx: click.Context, finding: str = "", option: str = "--site"
+) -> None:
     """Print a question, the command that answers it, and its answer."""
     words = [word.replace("{folder}", folder).replace("{finding}", finding) for word in told]
     say()
     say(f"# {what}")
-    say(Styled(f"$ davlo {' '.join(words)} --site {folder}"))
+    say(Styled(f"$ davlo {' '.join(words)} {option} {folder}"))
     flush()
-    _run([*words, "--site", folder], ctx)
+    _run([*words, option, folder], ctx)
 
 
 def _change(folder: str, ctx: click.Context) -> None:

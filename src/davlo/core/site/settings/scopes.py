@@ -23,6 +23,11 @@ class ScopeKind(IntEnum):
         """Its name in messages: `built-in`, `estate`, `everywhere`, `type`, `below`, `rule`, `stamp` or `here`."""
         return self.name.lower().replace("_", "-")
 
+    def __repr__(self) -> str:
+        # short names of findings are made from it, and stay the same: the estate came later than the others
+        number = "estate" if self is ScopeKind.ESTATE else self.value - (self > ScopeKind.ESTATE)
+        return f"<ScopeKind.{self.name}: {number}>"
+
 
 FOR_ALL = (ScopeKind.ESTATE, ScopeKind.EVERYWHERE)
 """The kinds that are for all pages."""
