@@ -29,6 +29,10 @@ TOPICS = {
         *("Change", "ChangeReach", "Written", "Undoing", "WriteRecord", "Edit", "Way", "Difference", "Comparison"),
         *("ViewerDifference", "BuiltComparison", "Condensing", "refresh_change"),
     ),
+    "Many sites": (
+        *("open_estate", "write_demo_estate", "Estate", "EstateReach", "Told", "SiteOverview", "SiteFindings"),
+        *("SiteChange", "EstateFinding"),
+    ),
     "Publish": ("Publication", "Announcement"),
     "Look": ("draw",),
     "What answers hold": (
@@ -41,7 +45,16 @@ TOPICS = {
     ),
     "Errors": (
         *("DavloError", "SiteError", "Fault", "UnknownName", "ValueFault", "ChangeError", "ChangeRefused"),
-        *("CannotRewrite", "ChangedSince", "CannotTakeBack", "SiteInUse", "UnfinishedWrite", "NoKey", "RevisionFault"),
+        *(
+            "CannotRewrite",
+            "ChangedSince",
+            "CannotTakeBack",
+            "SiteInUse",
+            "UnfinishedWrite",
+            "NoKey",
+            "NoScheduler",
+            "RevisionFault",
+        ),
         *("HidesNoindex", "WritesOverOthers", "TooManyPages"),
     ),
 }

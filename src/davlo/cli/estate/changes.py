@@ -72,7 +72,12 @@ def set_(estate: Estate, settings: tuple[str, ...], lock: bool | None, is_first:
     return Change((*say_steps(estate.house, settings, [Scope.estate()], lock, because, is_first),))
 
 
-@answers("estate unset", "davlo estate unset title.limit", "davlo estate unset title.limit --write")
+@answers(
+    "estate unset",
+    "davlo estate unset title.limit",
+    "davlo estate unset title.limit --write",
+    "davlo estate unset title.limit --format csv",
+)
 @click.argument("settings", nargs=-1, required=True, metavar="SETTING…", shell_complete=complete_setting)
 @_how_to_change
 def unset(estate: Estate, settings: tuple[str, ...]) -> Change:
@@ -173,7 +178,7 @@ def _again(more: list[str]) -> str:
     return shlex.join(["davlo", *click.get_current_context().meta.get(TYPED, ()), *more])
 
 
-@answers("estate undo", "davlo estate undo", "davlo estate undo --write")
+@answers("estate undo", "davlo estate undo", "davlo estate undo --write", "davlo estate undo --estate gardens")
 @click.option("--write", is_flag=True, help="Take it back. Without it nothing is written.")
 @estate_options
 def undo(estate: Estate, write: bool) -> int:

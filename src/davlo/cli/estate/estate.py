@@ -110,7 +110,8 @@ def _named_estate(named: str | None, scheduler: str) -> Estate:
         raise NoEstate(
             "there is no estate here: no estate.yaml in this folder or in any above. What people mostly type:\n"
             "  davlo demo --estate DIR              three made-up gardens, to look at\n"
-            "  davlo estate sites --estate DIR      the sites of the estate in DIR"
+            "  davlo estate sites --estate DIR      the sites of the estate in DIR\n"
+            "  davlo estate check --estate DIR      their findings"
         )
     if named is None and is_strange(folders[0], here):
         told = shlex.join(["davlo", *click.get_current_context().meta.get(TYPED, ()), "--estate", str(folders[0])])

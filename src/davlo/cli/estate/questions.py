@@ -46,7 +46,7 @@ class _Gathered(NamedTuple):
         return [self.level, self.kind, self.setting, f"{len(self.sites):,}", f"{pages:,}", some_of([*self.sites], 2)]
 
 
-@answers("estate sites", "davlo estate sites", "davlo estate sites --format csv")
+@answers("estate sites", "davlo estate sites", "davlo estate sites --estate gardens", "davlo estate sites --format csv")
 @today_option
 @format_option("text", "csv", "json")
 @estate_options
@@ -162,7 +162,12 @@ def _print_gathered(estate: Estate, found: Iterator[dict[str, Any]]) -> set[str]
     return {one.level for one in rows}
 
 
-@answers("estate export", "davlo estate export --to values")
+@answers(
+    "estate export",
+    "davlo estate export --to values",
+    "davlo estate export --to values --estate gardens",
+    "davlo estate export --to values --scheduler tcp://host:8786",
+)
 @click.option(
     "--to", type=click.Path(file_okay=False), metavar="DIR", required=True, help="The folder for the dataset."
 )
@@ -188,7 +193,12 @@ def _check_outside(estate: Estate, to: str) -> None:
         raise click.UsageError(f"{to} lies in the site {inside}: name a folder of its own")
 
 
-@answers("estate compare", "davlo estate compare HEAD~1", "davlo estate compare main --all")
+@answers(
+    "estate compare",
+    "davlo estate compare HEAD~1",
+    "davlo estate compare main --all",
+    "davlo estate compare HEAD --format json",
+)
 @click.argument("state", metavar="REVISION", shell_complete=complete_revision)
 @click.option("--all", "everything", is_flag=True, help="Print every line, and the sites in which nothing differs.")
 @click.option("--fail-on", type=click.Choice(("any",)), help="Exit with status 1 if anything differs.")
@@ -226,7 +236,12 @@ def print_changes(told: Iterator[Told], form: str, everything: bool, more: str) 
     return changed
 
 
-@answers("estate report", "davlo estate report --to reports")
+@answers(
+    "estate report",
+    "davlo estate report --to reports",
+    "davlo estate report --to reports --estate gardens",
+    "davlo estate report --to reports --scheduler tcp://host:8786",
+)
 @click.option("--to", type=click.Path(file_okay=False), metavar="DIR", required=True, help="The folder for the pages.")
 @today_option
 @estate_options
