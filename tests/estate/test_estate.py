@@ -255,6 +255,18 @@ def test_a_single_site_changes_nothing_that_is_shared(gardens: Path, run: Run) -
     assert "walk: {give: {title.limit: 40}}" in (gardens / "branches/saltmarsh/davlo.yaml").read_text()
 
 
+def test_why_says_how_to_change_what_the_estate_says(gardens: Path, run: Run) -> None:
+    got = run("why", "/news/new-house", "title.limit", "--site", str(gardens / "branches/fernhurst"))
+    assert got.out.splitlines()[-2:] == [
+        "The estate says it for every site. To change it there:",
+        "  davlo estate set title.limit=VALUE",
+    ]
+    got = run("set", "title.limit=40", "--below", "/news", "--site", str(gardens / "branches/fernhurst"))
+    assert "--estate" not in got.out
+    got = run("export", "--long", "--site", str(gardens / "branches/fernhurst"))
+    assert "/news/new-house,title.limit,65,estate,yes,../../house-style.yaml,7" in got.out.splitlines()
+
+
 def test_ten_thousand_empty_folders_are_no_sites(made: Callable[..., Path]) -> None:
     folder = made("everywhere: {}\n", "", names='["*"]')
     for number in range(10_000):

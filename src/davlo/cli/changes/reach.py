@@ -135,7 +135,8 @@ def _exceptions_to_locks(reach: ChangeReach) -> Iterator[Section]:
         if one.reason == LOCKED and one.by.scope.kind != ScopeKind.STAMP:
             paths = [site.tree.paths[page] for page in one.pages[: MOST_TYPED + 1].tolist()]
             excepts = [word for some in exception_words(site, one.scope, paths) for word in ("--except", some)]
-            told += [typed("set", one.setting, "--lock", *scope_words(one.by.scope), *excepts)] if excepts else []
+            may = excepts and one.by.scope.kind != ScopeKind.ESTATE  # the estate's lock is for all sites
+            told += [typed("set", one.setting, "--lock", *scope_words(one.by.scope), *excepts)] if may else []
     if told:
         yield (
             "To let it through, make an exception to the lock first",

@@ -70,6 +70,9 @@ def command(page: str | None, setting: str | None, form: str, site: str | None) 
         if exception:
             say("To make an exception to the lock, and then set another value here:")
             say(f"  {exception}")
+        if any(candidate.scope.kind == ScopeKind.ESTATE for candidate in trace.candidates):
+            say("The estate says it for every site. To change it there:")
+            say(f"  davlo estate set {setting}=VALUE")
 
 
 def _exception(site: Site, trace: Trace) -> str:
@@ -78,8 +81,8 @@ def _exception(site: Site, trace: Trace) -> str:
     excepts = [
         word for some in exception_words(site, Scope.here(trace.path), [trace.path]) for word in ("--except", some)
     ]
-    if not winner.locked or not excepts:
-        return ""
+    if not winner.locked or not excepts or winner.scope.kind == ScopeKind.ESTATE:
+        return ""  # the estate's lock is for all sites
     return typed("set", trace.setting, "--lock", *scope_words(winner.scope), *excepts)
 
 
