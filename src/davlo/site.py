@@ -22,7 +22,6 @@ from davlo.core.site.declarations import ALL_SCREENS
 from davlo.core.site.model import SiteModel
 from davlo.core.site.people import VISITOR
 from davlo.effective import Effective
-from davlo.files.read.estate.estate_above import shared_then
 from davlo.files.read.site_folder import read_folder, read_tables
 from davlo.files.store.site_writes import read_steadily, recover
 from davlo.write_results import Undoing, Written
@@ -87,6 +86,7 @@ def open_site(folder: str | Path) -> Site:
 
 def open_state(state: str, folder: str | Path) -> Site:
     """Another state of the site in a folder, read whole. `Site.open_state` is the call to use."""
+    from davlo.files.read.estate.estate_then import shared_then
     from davlo.files.read.git.git_process import RevisionFault
     from davlo.files.read.git.revisions import write_revision
 

@@ -5,12 +5,9 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from ..git.git_process import RevisionFault
-from ..git.git_repository import repository_of
-from ..git.revisions import write_some
 from ..yaml.includes import SharedFile
 from ..yaml.node_reader import Reader
-from .estate_file import ESTATE_FILE, EstateFile, read_estate_file, shared_names
+from .estate_file import ESTATE_FILE, EstateFile, read_estate_file
 
 
 def shared_files(estate: EstateFile, site: str) -> list[SharedFile]:
@@ -25,11 +22,11 @@ def shared_above(folder: Path, reader: Reader) -> list[SharedFile]:
     An estate.yaml of another user than the site's own is reported and not read. Raises SiteError if the estate cannot
     be understood.
     """
-    found = _estate_above(folder, reader)
+    found = estate_above(folder, reader)
     return shared_files(*found) if found else []
 
 
-def _estate_above(folder: Path, reader: Reader) -> tuple[EstateFile, str] | None:
+def estate_above(folder: Path, reader: Reader) -> tuple[EstateFile, str] | None:
     """The estate of a site, and the site's folder, named from the estate's."""
     try:
         root = folder.resolve()
@@ -48,33 +45,6 @@ def _estate_above(folder: Path, reader: Reader) -> tuple[EstateFile, str] | None
         if estate.has(site):
             return estate, site
     return None
-
-
-def shared_then(folder: Path, revision: str, into: Path) -> list[SharedFile]:
-    """The files that a site began with at a revision of git; those of today if the estate is in no repository.
-
-    `into`: an empty folder for the files of then. Raises RevisionFault if there is no such revision; SiteError if the
-    estate of then cannot be understood.
-    """
-    found = _estate_above(folder, Reader())
-    if found is None:
-        return []
-    estate, site = found
-    if not _is_one_repository(estate.folder, folder):
-        return shared_files(estate, site)
-    write_some(estate.folder, revision, (ESTATE_FILE,), into)
-    if not (into / ESTATE_FILE).is_file():
-        return []
-    write_some(estate.folder, revision, shared_names(into), into)
-    then = read_estate_file(into)
-    return shared_files(then, site) if then.has(site) else []
-
-
-def _is_one_repository(one: Path, other: Path) -> bool:
-    try:
-        return repository_of(one) == repository_of(other)
-    except RevisionFault:
-        return False
 
 
 def is_strange(above: Path, site: Path) -> bool:
