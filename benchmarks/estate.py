@@ -44,7 +44,7 @@ blocks: {sisters: {kind: text, text: Our sister sites}}
 
 
 def estate_of(sites: int, pages: int) -> Path:
-    """The folder of an estate of so many sites and pages, made where it is missing."""
+    """The folder of an estate with this many sites and pages; it is made if it is missing."""
     folder = FOLDER / f"estate-{sites}-{pages}"
     if (folder / "estate.yaml").exists():
         return folder

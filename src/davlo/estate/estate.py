@@ -19,7 +19,7 @@ from davlo.files.store.site_writes import read_steadily, recover, write_edits
 from davlo.site import Site
 
 from . import site_answers
-from .site_answers import Answer, SiteChange, SiteFindings, Told
+from .site_answers import Question, SiteChange, SiteFindings, Told
 from .workers import ask_all
 
 if TYPE_CHECKING:
@@ -73,7 +73,8 @@ class EstateReach(NamedTuple):
     @property
     def errors(self) -> list[tuple[str, str]]:
         """New findings of level error: the site and the message of each."""
-        return [(name, message) for name, change in self.changed for message in change.errors]
+        read = (one for one in self.sites if one.answer is not None)
+        return [(one.name, message) for one in read for message in one.answer.errors]
 
 
 def open_estate(folder: str | Path) -> Estate:
@@ -103,7 +104,7 @@ def open_estate(folder: str | Path) -> Estate:
 class Estate:
     """Several sites that begin with the same declarations and defaults.
 
-    Each call asks all sites; one that cannot be read is told among the answers (`faults`), and the others are answered.
+    Each call asks all sites. The answer of a site that cannot be read holds its `faults`; the others are answered.
 
     Attributes
     ----------
@@ -162,7 +163,7 @@ class Estate:
         shared = [SharedFile(self.folder, name, name) for name in self._file.shared]
         return read_steadily(self.folder, lambda: read_house(shared, self.name, Site, str(self.folder)))
 
-    def _ask(self, question: Answer, *words: Any) -> Iterator[Told]:
+    def _ask(self, question: Question, *words: Any) -> Iterator[Told]:
         return ask_all(self._file, self._folders, question, *words, scheduler=self.scheduler)
 
     def overview(self, today: datetime.date | None = None) -> Iterator[Told]:

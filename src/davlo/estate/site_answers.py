@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from davlo.core.change.differences.comparison import Comparison
+from davlo.core.change.differences.comparison import PARTS, Comparison
 from davlo.core.change.differences.difference_rows import ReachNumbers
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.condense.free_statements import FreeStatements, Intent
@@ -30,7 +30,7 @@ from davlo.files.store.whole_files import write_whole
 from davlo.site import Site
 
 STRONGER = tuple(kind for kind in ScopeKind if kind > ScopeKind.ESTATE)
-Answer = Callable[..., Any]
+Question = Callable[..., Any]
 
 
 class Told(NamedTuple):
@@ -84,24 +84,20 @@ class SiteFindings(NamedTuple):
 class SiteChange(NamedTuple):
     """How a site differs between two states: in numbers and in a sentence, and as programs read it.
 
-    `errors`: the messages of findings of level error that are new. `record`: the difference as JSON holds it, or its
-    rows, as was asked for.
+    `changes`: whether anything differs, declarations and findings too. `errors`: the messages of findings of level
+    error that are new. `record`: the difference as JSON holds it, or its rows, as was asked for.
     """
 
+    changes: bool
     numbers: ReachNumbers
     sentence: str
     lines: tuple[str, ...]
     errors: tuple[str, ...]
     record: Any = None
 
-    @property
-    def changes(self) -> bool:
-        """Whether anything differs."""
-        return bool(self.lines) or any(self.numbers[:3]) or bool(self.numbers.gaining or self.numbers.losing)
 
-
-def ask(estate: EstateFile, site: SiteFolder, work: Answer, *words: Any) -> Told:
-    """Ask a site; one that cannot be read, or an answer that fails, is told and stops no other."""
+def ask(estate: EstateFile, site: SiteFolder, work: Question, *words: Any) -> Told:
+    """Ask a site. If it cannot be read or the answer fails, the faults say why, and other sites can still be asked."""
     if site.fault:
         return Told(site.name, None, (site.fault,))
     try:
@@ -235,7 +231,8 @@ def _change(found: Comparison, form: str, earlier: str) -> SiteChange:
     lines += [f"{one.title}: {finding.level} {finding.message}" for one in sections for finding in one.findings]
     errors = tuple(finding.message for finding in found.new_errors)
     sentence = comparison_title("", "", found)[1]
-    return SiteChange(found.numbers, sentence, tuple(lines), errors, _record(found, form))
+    changes = any(found.differs_in(part) for part in PARTS)
+    return SiteChange(changes, found.numbers, sentence, tuple(lines), errors, _record(found, form))
 
 
 def _record(found: Comparison, form: str) -> Any:

@@ -14,7 +14,7 @@ from davlo.core.faults import DavloError
 from davlo.core.progress import work
 from davlo.files.read.estate.estate_file import EstateFile, SiteFolder
 
-from .site_answers import Answer, Told, ask
+from .site_answers import Question, Told, ask
 
 LARGE = 1 << 24
 """Bytes of page lists from which on the sites are worked out by several processes."""
@@ -29,7 +29,7 @@ class NoScheduler(DavloError):
 
 
 def ask_all(
-    estate: EstateFile, sites: Sequence[SiteFolder], question: Answer, *words: Any, scheduler: str = ""
+    estate: EstateFile, sites: Sequence[SiteFolder], question: Question, *words: Any, scheduler: str = ""
 ) -> Iterator[Told]:
     """Ask each site, and give the answers in the order of the sites.
 
@@ -59,7 +59,7 @@ def _is_much(estate: EstateFile, sites: Sequence[SiteFolder], scheduler: str) ->
 
 
 def _on_dask(
-    estate: EstateFile, sites: Sequence[SiteFolder], question: Answer, words: Sequence[Any], scheduler: str
+    estate: EstateFile, sites: Sequence[SiteFolder], question: Question, words: Sequence[Any], scheduler: str
 ) -> Iterator[Told]:
     """The answers of sites that Dask's workers ask, in order; only some wait at a time."""
     with _client(scheduler) as client:

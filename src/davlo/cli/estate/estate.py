@@ -147,7 +147,7 @@ def status_after(unread: list[Told], status: int = 0) -> int:
 
 
 def print_lines(lines: list[str], most: int | None, more: str) -> None:
-    """Print lines, indented; at most so many, and then what to type for the others."""
+    """Print lines, indented. `most`: how many at most; the last line says what to type to see the others."""
     for line in lines if most is None else lines[:most]:
         say(f"  {line}")
     if most is not None and len(lines) > most:

@@ -215,15 +215,15 @@ def compare(estate: Estate, state: str, everything: bool, fail_on: str | None, f
 def print_changes(told: Iterator[Told], form: str, everything: bool, more: str) -> int:
     """Print how sites differ; gives in how many something does."""
     if form == "json":
-        records = [{"site": one.name, **one.answer.record} for one in told]
-        as_json(records)
-        return sum(any(record[part] for part in ("values", "declarations", "findings")) for record in records)
+        read = [*told]
+        as_json([{"site": one.name, **one.answer.record} for one in read])
+        return sum(one.answer.changes for one in read)
     if form == "csv":
         from davlo.frames.difference_tables import COLUMNS
 
-        rows = [[one.name, *row] for one in told for row in one.answer.record]
-        as_csv(("site", *COLUMNS), rows)
-        return len({row[0] for row in rows})
+        read = [*told]
+        as_csv(("site", *COLUMNS), ([one.name, *row] for one in read for row in one.answer.record))
+        return sum(one.answer.changes for one in read)
     changed = sites = 0
     for one in told:
         sites += 1

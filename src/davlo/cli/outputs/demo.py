@@ -68,7 +68,7 @@ ESTATE_WALK = (
     ("All values of all sites, for other programs.", ["estate", "export", "--to", "{folder}-values"]),
     ("A report for each site, and a page that lists them.", ["estate", "report", "--to", "{folder}-reports"]),
 )
-"""The same questions, asked of several sites."""
+"""Ask all sites of an estate, change what they share, and take it back."""
 
 
 @answers("demo", "davlo demo", "davlo demo garden", "davlo demo --estate gardens")

@@ -9,14 +9,14 @@ from ..site.declarations import kind_of
 from ..site.file_notes import NO_NOTES
 from ..site.model import SiteModel
 from ..site.settings.scopes import Scope, ScopeKind
-from .steps.change import Declare, LockExcept, Rename, Step, Undeclare, UndeclareEverywhere
+from .steps.change import Declare, Rename, Step, Undeclare, UndeclareEverywhere
 
 
 def said_by_estate(site: SiteModel, step: Step) -> str:
     """Why a step is not for a single site to make, in a sentence; empty if it is, or the site is in no estate."""
     if not site.file_notes.shared or site.file_notes.first != NO_NOTES.first:
         return ""
-    scope = step.scope if isinstance(step, LockExcept) else getattr(step, "scope", None)
+    scope = getattr(step, "scope", None)
     if isinstance(scope, Scope) and scope.kind == ScopeKind.ESTATE:
         return "the estate says it for all its sites; to change it there: davlo estate set, or davlo estate unset"
     for kind, name in _declared_by(step):
