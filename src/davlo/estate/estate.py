@@ -231,7 +231,9 @@ class Estate:
         """
         house = self.house
         edits = house.edits(change)
-        return EstateReach(change, tuple(edits), tuple(self._ask(site_answers.reach, self._contents(edits), form)))
+        return EstateReach(
+            change, tuple(edits), tuple(self._ask(site_answers.reach, change, self._contents(edits), form))
+        )
 
     def _contents(self, edits: list[Edit]) -> Mapping[str, bytes]:
         """What the shared files that change would hold."""

@@ -13,6 +13,7 @@ import numpy as np
 from davlo.core.change.differences.comparison import PARTS, Comparison
 from davlo.core.change.differences.difference_rows import ReachNumbers
 from davlo.core.change.refused import ChangeRefused
+from davlo.core.change.steps.change import Change, StatementStep
 from davlo.core.condense.free_statements import FreeStatements, Intent
 from davlo.core.faults import DavloError, SiteError
 from davlo.core.site.declarations import SECTIONS
@@ -203,8 +204,22 @@ def compared(estate: EstateFile, name: str, state: str, form: str) -> SiteChange
     return _change(site.open_state(state).difference(site), form, state)
 
 
-def reach(estate: EstateFile, name: str, contents: Mapping[str, bytes], form: str) -> SiteChange:
-    """How a site would differ if shared files held something else."""
+def reach(estate: EstateFile, name: str, change: Change, contents: Mapping[str, bytes], form: str) -> SiteChange:
+    """How a site would differ after a change of the shared files; `contents`: what they would hold then.
+
+    Statements are put into the site that was read: it keeps its page list, so little has to be worked out again. Only
+    reading tells what a declaration means beside those of the site.
+    """
+    before = opened(estate, name)
+    if all(isinstance(step, StatementStep) for step in change.steps):
+        after = before.apply(change)
+    else:
+        after = _read_with(estate, name, contents)
+    return _change(before.difference(after), form, "today's files")
+
+
+def _read_with(estate: EstateFile, name: str, contents: Mapping[str, bytes]) -> Site:
+    """A site whose shared files hold something else; raises ChangeRefused if it cannot be read then."""
     with tempfile.TemporaryDirectory(prefix="davlo-") as folder:
         shared = []
         for number, file in enumerate(shared_files(estate, name)):
@@ -213,13 +228,11 @@ def reach(estate: EstateFile, name: str, contents: Mapping[str, bytes], form: st
                 new.write_bytes(contents[file.name])
                 file = SharedFile(Path(folder), new.name, file.label)
             shared.append(file)
-        before = opened(estate, name)
         try:
-            after = opened(estate, name, shared)
+            return opened(estate, name, shared)
         except SiteError as error:
             fault = error.faults[0]
             raise ChangeRefused(f"it could not be read after this change: {fault.place}: {fault.what}") from None
-        return _change(before.difference(after), form, "today's files")
 
 
 def _change(found: Comparison, form: str, earlier: str) -> SiteChange:

@@ -18,9 +18,6 @@ Find: TypeAlias = "Callable[[FindingContext, BoundKind], Iterator[Finding]]"
 FindOf: TypeAlias = "Callable[[FindingContext, BoundKind, FoldedSetting], Iterator[Finding]]"
 MoreWays: TypeAlias = "Callable[[EffectiveModel, Finding], Iterator[Remedy]]"
 IsSame: TypeAlias = "Callable[[str], bool]"
-OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations", "menu.show", "access")
-OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
-"""What the contents of areas, and the sitemap, depend on."""
 ALL, FIRST, REST, LAST = slice(None), slice(0, 1), slice(1, None), slice(-1, None)
 """Which of a finding's statements a way takes away."""
 

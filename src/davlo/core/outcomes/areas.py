@@ -18,6 +18,8 @@ BAND, SIDEBAR, LAYOUT_BLOCK, BLOCK, OWN_CONTENT = "band", "sidebar", "layout blo
 CONTENT = "content"
 AS_LAYOUT = "as-layout"
 FEW_WORDS = 1 << 15
+OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations")
+"""What the contents of areas depend on: families of settings, and words of `SameParts`."""
 
 
 class Standing(NamedTuple):

@@ -11,13 +11,15 @@ from ..arrays.codebooks import Codebook, Column, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS
 from ..site.people import VISITOR
-from .areas import BAND, LAYOUT_BLOCK, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in, on_no_screen
+from .areas import BAND, LAYOUT_BLOCK, OF_AREAS, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in, on_no_screen
 from .link_lists import LISTING, link_list
 from .page_outcomes import Outcomes
 
 BLANK, NOTHING, NO_SCREEN = "blank on purpose", "nothing to show", "on no screen"
 """Why a band or a sidebar shows nothing: it is meant to, no block in it has anything to show, or its look says so."""
 INSTEAD = "area of the theme"
+OF_SHOWN = (*OF_AREAS, "menu.show", "access")
+"""What it depends on whether something shows in an area: its contents, and which pages lists of links name."""
 MOST_LINKS = 12
 """The most links of a block that are named in a few words."""
 

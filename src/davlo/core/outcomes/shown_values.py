@@ -15,12 +15,12 @@ from ..resolve.effective import EffectiveModel
 from ..site.settings.setting import AREA_FAMILIES, Setting
 from .areas import not_shown
 from .page_outcomes import Outcomes
-from .shown_things import Fillings
-from .sitemap.sitemap_reasons import BY_PRIORITY, SITEMAP_REASONS
+from .shown_things import OF_SHOWN, Fillings
+from .sitemap.sitemap_reasons import BY_PRIORITY, OF_SITEMAP, SITEMAP_REASONS
 from .uses import Uses
 
-OF_SITEMAP = ("sitemap.changefreq", "sitemap.priority")
 LABEL, HEADING = "menu.label", "heading.text"
+SITEMAP_SETTINGS = ("sitemap.changefreq", "sitemap.priority")
 Reasons = NDArray[np.int32]
 
 
@@ -55,7 +55,16 @@ class ShownValues:
     def is_asked(self, setting: int) -> bool:
         """Whether a value of this setting can be set but not shown."""
         declared = self.site.catalogue[setting]
-        return declared.own or declared.family in AREA_FAMILIES or declared.name in (LABEL, HEADING, *OF_SITEMAP)
+        return declared.own or declared.family in AREA_FAMILIES or declared.name in (LABEL, HEADING, *SITEMAP_SETTINGS)
+
+    def depends_on(self, setting: int) -> tuple[str, ...]:
+        """What it depends on whether a value of this setting is shown: settings, families, words of `SameParts`."""
+        declared = self.site.catalogue[setting]
+        if declared.own or declared.family in AREA_FAMILIES:
+            return declared.name, *OF_SHOWN
+        if declared.name == LABEL:
+            return "menu.", "access"
+        return ("heading.",) if declared.name == HEADING else OF_SITEMAP
 
     def says(self, setting: int) -> Mask:
         """The pages whose value is neither none, nor the empty list, nor the built-in one. bool[pages]"""

@@ -9,13 +9,12 @@ from typing import Any
 import numpy as np
 
 from ..arrays.codebooks import Codebook, Codes, distinct_rows
-from ..outcomes.areas import AreaContent, PageValue, area_content
+from ..outcomes.areas import OF_AREAS, AreaContent, PageValue, area_content
 from ..outcomes.shown_things import ShownThing, things_words
 from ..site.declarations import LOOK_PARTS, Look
 from .forms import BLOCK, TEXT, by_name, list_of, members
 from .record import Field, FieldValues, PageRecord, RecordPages
 
-OF_AREAS = ("layout.", "sidebar.", "band.", "look.", "blocks.", "declarations")
 OF_LISTS = ("menu.", "access", "texts", "declarations")
 """What lists of links depend on."""
 THING = members(

@@ -10,17 +10,16 @@ import numpy as np
 
 from ..arrays.codebooks import Codebook, Column, Mask, distinct, distinct_rows
 from ..arrays.texts import Texts
-from ..outcomes.areas import Composition, headings_of
+from ..outcomes.areas import OF_AREAS, Composition, headings_of
 from ..outcomes.placeholders import HEADING
 from ..outcomes.sitemap.addresses import families, published
-from ..outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
+from ..outcomes.sitemap.sitemap_reasons import OF_SITEMAP, SITEMAP_REASONS
 from ..site.people import SIGNED_IN, VISITOR
-from .area_fields import OF_AREAS, area_field, area_places, look_field, shown_places, shows_field
+from .area_fields import area_field, area_places, look_field, shown_places, shows_field
 from .forms import FLAG, INTEGER, TEXT, by_name, list_of, members, or_null
 from .record import Field, FieldValues, Group, PageRecord, RecordPages
 
 T = TypeVar("T")
-OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
 OF_LAYOUT = ("layout.", "declarations")
 
 

@@ -391,7 +391,7 @@ class Difference(Fixed):
         found = {}
         for number, setting in enumerate(self.before.site.catalogue.settings):
             other = self.after.site.catalogue.find(setting.name)
-            if other is None or not was.is_asked(number):
+            if other is None or not was.is_asked(number) or all(map(self.is_same, was.depends_on(number))):
                 continue
             has = self.before.site.has(number)[first] & self.after.site.has(other)[second]
             differs = np.flatnonzero(has & (was.pages(number)[first] != now.pages(other)[second]))

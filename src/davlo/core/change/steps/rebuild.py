@@ -26,7 +26,7 @@ Model = TypeVar("Model", bound=SiteModel)
 def with_changes(site: Model, **changes: Any) -> Model:
     """The site with some parts changed; what depends only on the other parts is kept."""
     after = replace(site, **changes)
-    if not changes.keys() & {"tree", "details", "rules"} and "scope_pages" in site.__dict__:
+    if not changes.keys() & {"tree", "details", "rules"}:
         after.__dict__["scope_pages"] = site.scope_pages
     return after
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ...arrays.grouping import distinct_numbers
 from ...change.steps.change import CHANGED, Change, Declare, Say
 from ...outcomes.areas import CONTENT
+from ...outcomes.shown_things import OF_SHOWN
 from ...resolve.item_sources import item_sources
 from ...site.declarations import Layout
 from ...site.settings.scopes import Scope
@@ -18,7 +19,7 @@ from ...wording import count
 from ..bound_kind import MOST_SAID, BoundKind
 from ..context import FindingContext
 from ..finding import Finding
-from ..finding_kind import ALL, FIRST, OF_AREAS, setting_kind, site_kind
+from ..finding_kind import ALL, FIRST, setting_kind, site_kind
 from ..folded_setting import FoldedSetting
 from ..mending import Remedy, changed
 from .filled_areas import declared_where, filled, is_full
@@ -67,7 +68,7 @@ def no_such_area(context: FindingContext, kind: BoundKind, folded: FoldedSetting
     "area-missing-in-theme",
     "warning",
     "layouts",
-    depends_on=OF_AREAS,
+    depends_on=OF_SHOWN,
     setting="layout.theme",
     meaning="an area has content, and the page's theme does not show it (an error if a lock fills it)",
     why="The theme shows nothing there, or something else: readers do not see what was put into the area. A lock says "
@@ -157,7 +158,7 @@ def band_does_not_fit(context: FindingContext, kind: BoundKind, folded: FoldedSe
     "phone-order-incomplete",
     "warning",
     "layouts",
-    depends_on=OF_AREAS,
+    depends_on=OF_SHOWN,
     setting="layout.phone-order",
     meaning="layout.phone-order leaves out an area that is filled, or names one that the layout lacks",
     why="On a phone what is left out comes last, in the layout's order.",
@@ -215,7 +216,7 @@ def _naming(context: FindingContext, number: int, areas: Sequence[str], pages: N
     "blank-page",
     "warning",
     "layouts",
-    depends_on=OF_AREAS,
+    depends_on=OF_SHOWN,
     setting="layout.name",
     meaning="a page shows neither its own content nor a block in `content`",
     why="Its layout does not show what was written, and shows nothing in its place.",

@@ -12,6 +12,7 @@ from ...arrays.codebooks import distinct
 from ...arrays.grouping import groups
 from ...change.steps.change import CHANGED, Adjust, Change, Declare, RenameDetail, Say, SetDetail, SetSite, Undeclare
 from ...faults import Place
+from ...outcomes.shown_things import OF_SHOWN
 from ...site.declarations import SECTIONS
 from ...site.pages.details import STANDARD
 from ...site.pages.types import Type
@@ -24,7 +25,7 @@ from ...wording import count, some_of
 from ..bound_kind import MOST_SAID, NO_PAGES, BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
-from ..finding_kind import ALL, OF_AREAS, site_kind
+from ..finding_kind import ALL, site_kind
 from ..mending import FEW, Remedy
 
 AS_WRITTEN = ("title", "language", "tags")
@@ -317,7 +318,7 @@ def _undeclared(context: FindingContext, setting: Setting) -> Iterator[Remedy]:
     "unread-setting",
     "warning",
     "structure",
-    depends_on=("own", *OF_AREAS),
+    depends_on=("own", *OF_SHOWN),
     meaning="a setting of the site's own that is set, and that nothing shows",
     why="People fill it in for nothing: none of those pages has what `used_by` names.",
     mend="Put what shows it on the pages, or name in `used_by` what does.",

@@ -11,14 +11,14 @@ from ...arrays.codebooks import words_where
 from ...arrays.grouping import distinct_numbers
 from ...change.steps.change import CHANGED, Change, Declare, Say
 from ...outcomes.areas import BAND, SIDEBAR
-from ...outcomes.shown_things import Fillings
+from ...outcomes.shown_things import OF_SHOWN, Fillings
 from ...site.declarations import ALL_SCREENS, Band, Look, Sidebar
 from ...site.settings.scopes import Scope
 from ...wording import count
 from ..bound_kind import MOST_SAID, BoundKind
 from ..context import FindingContext
 from ..finding import Finding
-from ..finding_kind import ALL, FIRST, LAST, OF_AREAS, setting_kind, site_kind
+from ..finding_kind import ALL, FIRST, LAST, setting_kind, site_kind
 from ..folded_setting import FoldedSetting
 from ..mending import Remedy, without
 from .filled_areas import declared_where, has_sidebar, has_sidebar_or_band, is_full
@@ -85,7 +85,7 @@ def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSettin
     "warning",
     "layouts",
     families=("look",),
-    depends_on=OF_AREAS,
+    depends_on=OF_SHOWN,
     meaning="a sidebar or band stands on a page, and its look shows it on no screen",
     why="It is set, and nobody sees it.",
     mend="Name screens in `shows_on` of the look, or set the sidebar or band to none.",
@@ -117,7 +117,7 @@ def sidebar_on_no_screen(context: FindingContext, kind: BoundKind, folded: Folde
     "sidebars-too-wide",
     "warning",
     "layouts",
-    depends_on=OF_AREAS,
+    depends_on=OF_SHOWN,
     meaning="the sidebars take more than 60 per cent of the width",
     why="Too little is left to the content.",
     mend="Choose a narrower look, or take a sidebar away.",
@@ -164,7 +164,7 @@ def sidebars_too_wide(context: FindingContext, kind: BoundKind) -> Iterator[Find
     "same-sidebar-twice",
     "warning",
     "layouts",
-    depends_on=OF_AREAS,
+    depends_on=OF_SHOWN,
     meaning="a page shows one sidebar in two areas",
     why="Readers see the same blocks twice.",
     mend="Set one of the two to none, or to another sidebar.",
@@ -211,7 +211,7 @@ def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) 
     "note",
     "layouts",
     families=("look",),
-    depends_on=OF_AREAS,
+    depends_on=OF_SHOWN,
     meaning="a look is set where no sidebar and no band stands",
     why="It does nothing there.",
     mend="Take it away, or give the pages a sidebar or a band.",

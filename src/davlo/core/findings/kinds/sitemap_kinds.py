@@ -14,7 +14,7 @@ from ...change.steps.change import Change, Say, SetDetail, TakeAway
 from ...change.steps.statement_reach import reach_without
 from ...outcomes.menus.menu import is_yes
 from ...outcomes.sitemap.sitemap_marks import Drift, Published
-from ...outcomes.sitemap.sitemap_reasons import SITEMAP_REASONS
+from ...outcomes.sitemap.sitemap_reasons import OF_SITEMAP, SITEMAP_REASONS
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
 from ...site.settings.scopes import Scope, ScopeKind
@@ -23,7 +23,7 @@ from ...wording import count
 from ..bound_kind import MOST_SAID, BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
-from ..finding_kind import ALL, FIRST, OF_SITEMAP, REST, site_kind
+from ..finding_kind import ALL, FIRST, REST, site_kind
 from ..mending import FEW, Remedy, changed, without
 
 PRIORITY = "sitemap.priority"

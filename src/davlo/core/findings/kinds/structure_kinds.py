@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 from ...arrays.grouping import distinct_numbers
 from ...change.steps.change import CHANGED, Change, Declare, Say, SetDetail, SetSite
 from ...outcomes.menus.menu import is_yes
+from ...outcomes.shown_things import OF_SHOWN
+from ...outcomes.sitemap.sitemap_reasons import OF_SITEMAP
 from ...site.declarations import Block
 from ...site.model import SiteModel
 from ...site.settings.scopes import Scope, ScopeKind
@@ -17,7 +19,7 @@ from ...wording import count
 from ..bound_kind import BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
-from ..finding_kind import ALL, OF_AREAS, OF_SITEMAP, site_kind
+from ..finding_kind import ALL, site_kind
 from ..mending import MOST_STEPS, Remedy
 
 MENU = "menu.show"
@@ -121,7 +123,7 @@ def menu_too_long(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     "links-to-closed",
     "warning",
     "structure",
-    depends_on=("menu.show", "access", *OF_AREAS),
+    depends_on=("menu.show", "access", *OF_SHOWN),
     meaning="a list of links that a visitor sees names pages that a visitor may not view",
     why="Visitors follow the link and are refused. A menu leaves such pages out by itself; other lists do not.",
     mend="Leave the pages out of the list, open them, or show the list only where members see it.",
@@ -207,7 +209,7 @@ def language_breaks_off(context: FindingContext, kind: BoundKind) -> Iterator[Fi
     "unlinked-page",
     "note",
     "structure",
-    depends_on=("menu.show", *OF_SITEMAP, *OF_AREAS),
+    depends_on=("menu.show", *OF_SITEMAP, *OF_SHOWN),
     setting=MENU,
     meaning="a live page that no menu and no block of links leads to",
     why="Readers can only come from elsewhere. Sometimes that is meant, as for a page of thanks.",
@@ -223,7 +225,7 @@ def unlinked_page(context: FindingContext, kind: BoundKind) -> Iterator[Finding]
     "listed-but-unlinked",
     "note",
     "sitemap",
-    depends_on=("menu.show", *OF_SITEMAP, *OF_AREAS),
+    depends_on=("menu.show", *OF_SITEMAP, *OF_SHOWN),
     setting=MENU,
     meaning="a page is in the sitemap, and nothing on the site leads to it",
     why="Search engines are sent to a page that readers cannot find. Sometimes that is meant, as for a campaign.",

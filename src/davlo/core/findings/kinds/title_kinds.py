@@ -13,13 +13,14 @@ from ...arrays.path_finder import fingerprints
 from ...arrays.texts import Texts
 from ...change.steps.change import Change, Say
 from ...outcomes.placeholders import HEADING, filled_on, placeholder_names, unknown_placeholders, word_texts
+from ...outcomes.shown_things import OF_SHOWN
 from ...site.settings.scopes import Scope
 from ...site.settings.setting import PATTERNS
 from ...wording import count, some_of
 from ..bound_kind import BoundKind
 from ..context import FindingContext
 from ..finding import Finding, Said
-from ..finding_kind import ALL, OF_AREAS, setting_kind, site_kind
+from ..finding_kind import ALL, setting_kind, site_kind
 from ..folded_setting import FoldedSetting
 from ..mending import FEW, Remedy
 from ..title_marks import PATTERN, folded_title, title_texts
@@ -230,7 +231,7 @@ def unknown_placeholder(context: FindingContext, kind: BoundKind, folded: Folded
     "no-heading",
     "note",
     "titles",
-    depends_on=("heading.", "texts", *OF_AREAS),
+    depends_on=("heading.", "texts", *OF_SHOWN),
     setting="heading.show",
     meaning="a page shows no heading, and no block provides one",
     why="Who reads with a screen reader, and search engines, find the page by its heading.",
@@ -259,7 +260,7 @@ def no_heading(context: FindingContext, kind: BoundKind) -> Iterator[Finding]:
     "heading-twice",
     "note",
     "titles",
-    depends_on=("heading.", "texts", *OF_AREAS),
+    depends_on=("heading.", "texts", *OF_SHOWN),
     setting="heading.show",
     meaning="a page shows its heading, and a block provides another",
     why="Readers see two headings, and who reads with a screen reader cannot tell which names the page.",

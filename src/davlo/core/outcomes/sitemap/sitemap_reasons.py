@@ -17,6 +17,8 @@ from ...site.source import Source, source_of
 from ..access.access_model import AccessModel
 from ..menus.menu import is_yes
 
+OF_SITEMAP = ("sitemap.", "robots.", "menu.show", "access")
+"""What it depends on whether a page is in the sitemap."""
 SITEMAP_REASONS = (
     "",
     "it is a draft",
