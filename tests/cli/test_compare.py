@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import io
 import json
-import shutil
 import subprocess
 from collections.abc import Callable
 from pathlib import Path
@@ -13,15 +12,17 @@ from pathlib import Path
 import pytest
 
 import davlo
+from davlo.cli.main import status_of
 from tests.conftest import Run
 from tests.files.form.test_json_schema import GENERAL, instance_of
 
 
-@pytest.fixture
-def changed(own: Path, run: Run, tmp_path: Path) -> tuple[Path, Path]:
+@pytest.fixture(scope="module")
+def changed(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
     """The garden as it was, in a folder of its own, and as it is after some changes."""
-    before = tmp_path / "before"
-    shutil.copytree(own, before)
+    before, after = (tmp_path_factory.mktemp("states") / name for name in ("before", "garden"))
+    davlo.write_demo(before)
+    davlo.write_demo(after)
     for words in (
         ("unset", "sidebar.right", "--below", "/visit"),
         ("set", "access.staff+=edit", "--below", "/press"),
@@ -29,8 +30,8 @@ def changed(own: Path, run: Run, tmp_path: Path) -> tuple[Path, Path]:
         ("page", "drop", "/visit/thanks"),
         ("set", "title.pattern={title}", "--type", "event"),
     ):
-        assert run(*words, "--write", "--even-so", "--site", str(own)).status == 0
-    return before, own
+        assert status_of([*words, "--write", "--even-so", "--site", str(after)]) == 0
+    return before, after
 
 
 def test_what_differs_is_told_by_cause(changed: tuple[Path, Path], run: Run) -> None:

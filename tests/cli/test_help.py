@@ -98,8 +98,10 @@ def test_each_switch_of_a_command_goes_with_its_examples(
     folder = tmp_path / "gardens"
     davlo.write_demo_estate(folder)
     monkeypatch.chdir(folder if name.startswith("estate") else folder / "garden")
-    for example in examples:
-        for switch in [one for one in switches if one not in example]:
+    for switch in switches:
+        for example in [one for one in examples if switch not in one]:
             got = run(*[word for word in example if word != "--write"], switch)
             assert got.status in (0, 1, 2), (example, switch, got.err)
             assert bool(got.err) or got.status in (0, 1), (example, switch)
+            if got.status != 2:
+                break

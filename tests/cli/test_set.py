@@ -102,8 +102,7 @@ def test_what_is_written_holds_and_undo_gives_the_old_bytes(
         site = davlo.open_site(own)
         told = site.resolve()[path][setting]
         assert value in ("; ".join(told) if isinstance(told, tuple) else {False: "no"}.get(told, told))  # type: ignore[call-overload]
-    assert run("undo", "--site", str(own)).status == 0
-    assert run("undo", "--write", "--site", str(own)).status == 0
+    davlo.open_site(own).undo()
     assert contents(own) == before
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import davlo.core.arrays.path_finder as module
@@ -39,6 +39,7 @@ def test_equal_texts_have_equal_fingerprints_wherever_they_lie(words: list[str])
 
 
 @pytest.mark.parametrize(("block", "many"), [(2, 1 << 17), (1 << 15, 1 << 17), (1, 0)])
+@settings(max_examples=30)
 @given(words=WORDS)
 def test_each_text_and_each_prefix_finds_its_equal(block: int, many: int, words: list[str]) -> None:
     with pytest.MonkeyPatch.context() as patch:

@@ -94,7 +94,7 @@ def some_steps(random: Random, site: davlo.Site) -> Iterator[Step]:
     yield random.choice(made)
 
 
-@of_made_up_sites(5)
+@of_made_up_sites(3)
 def test_no_road_leads_to_a_right_that_its_maker_did_not_have(made_up: SiteDict) -> None:
     random = Random(str(made_up["rows"]))
     with tempfile.TemporaryDirectory() as name:
