@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.arrays.grouping import run_edges
 from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.records.outcome_fields import ADDRESS, HEADING_SAID
 from davlo.core.records.page_record import record_form
@@ -38,7 +39,7 @@ def runs(codes: NDArray[np.integer]) -> list[int]:
     """
     if not len(codes):
         return []
-    edges = np.flatnonzero(np.r_[True, codes[1:] != codes[:-1], True])
+    edges = run_edges(codes)
     return np.stack([codes[edges[:-1]], np.diff(edges)], axis=1).ravel().tolist()
 
 

@@ -9,6 +9,8 @@ from typing import Any, Generic, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from .grouping import run_begins
+
 Codes = NDArray[np.int32]
 Mask = NDArray[np.bool_]
 Word = TypeVar("Word", bound=Hashable)
@@ -172,7 +174,7 @@ def distinct(keys: NDArray[np.int64]) -> tuple[NDArray[np.int64], Codes]:
     """
     order = np.argsort(keys, kind="stable")
     ordered = keys[order]
-    begins = np.r_[np.ones(min(1, len(keys)), dtype=bool), ordered[1:] != ordered[:-1]]
+    begins = run_begins(ordered)
     codes = np.empty(len(keys), dtype=np.int32)
     codes[order] = np.cumsum(begins) - 1
     return order[begins], codes

@@ -22,11 +22,36 @@ def groups(*keys: NDArray[np.integer], least: int = 1) -> Iterator[tuple[tuple[i
         return
     order = np.lexsort(keys[::-1])
     columns = [key[order] for key in keys]
-    differs = np.any([column[1:] != column[:-1] for column in columns], axis=0)
-    edges = np.flatnonzero(np.r_[True, differs, True])
+    edges = run_edges(*columns)
     for place in np.flatnonzero(np.diff(edges) >= least).tolist():
         start = edges[place]
         yield tuple(int(column[start]) for column in columns), order[start : edges[place + 1]]
+
+
+def run_begins(*columns: NDArray[np.generic]) -> NDArray[np.bool_]:
+    """Where a run of the same rows begins. bool[n]
+
+    Example
+    -------
+    >>> run_begins(np.array([4, 4, 4, 0])).tolist()
+    [True, False, False, True]
+    """
+    found = np.zeros(len(columns[0]), dtype=bool)
+    found[:1] = True
+    for column in columns:
+        found[1:] |= column[1:] != column[:-1]
+    return found
+
+
+def run_edges(*columns: NDArray[np.generic]) -> NDArray[np.int64]:
+    """The places where runs of the same rows begin, and the end of the last one. int64[runs + 1]
+
+    Example
+    -------
+    >>> run_edges(np.array([4, 4, 4, 0])).tolist()
+    [0, 3, 4]
+    """
+    return np.append(np.flatnonzero(run_begins(*columns)), len(columns[0]))
 
 
 def distinct_numbers(numbers: NDArray[np.integer]) -> list[int]:

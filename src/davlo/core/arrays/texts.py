@@ -61,7 +61,8 @@ class Texts(Sequence[str]):
         """The column of these texts."""
         encoded = [text.encode("utf-8", "surrogatepass") for text in texts]
         end = np.cumsum([len(text) for text in encoded], dtype=np.int64)
-        start = np.r_[np.zeros(1, dtype=np.int64), end[:-1]] if len(encoded) else end
+        start = np.zeros_like(end)
+        start[1:] = end[:-1]
         return cls(np.frombuffer(b"".join(encoded), dtype=np.uint8), start, end)
 
     @classmethod

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
+from ..arrays.grouping import run_begins
 from .branching import Branching, Part
 from .wanted import CHANGES, INHERITED, ITSELF, NOTHING, VALUE, Said, Wanted
 
@@ -219,11 +220,11 @@ def _summed(keys: Ints, numbers: Ints) -> tuple[Ints, Ints]:
     if not len(keys):
         return keys, numbers
     if len(keys) > 1:  # keys that follow one another and are the same are many
-        edges = np.flatnonzero(np.r_[True, keys[1:] != keys[:-1]])
+        edges = np.flatnonzero(run_begins(keys))
         keys, numbers = keys[edges], np.add.reduceat(numbers, edges)
     order = np.argsort(keys, kind="stable")
     keys, numbers = keys[order], numbers[order]
-    edges = np.flatnonzero(np.r_[True, keys[1:] != keys[:-1]])
+    edges = np.flatnonzero(run_begins(keys))
     return keys[edges], np.add.reduceat(numbers, edges)
 
 

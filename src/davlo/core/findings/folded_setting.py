@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..arrays.grouping import groups
+from ..arrays.grouping import groups, run_begins
 from ..resolve.fold import SettingWords, fold_stages
 from ..resolve.page_groups import page_groups
 from ..site.settings.scopes import ScopeKind
@@ -132,5 +132,5 @@ class FoldedSetting:
             found = parts[0] if len(parts) == 1 else np.concatenate(parts)
             if len(parts) > 1:
                 found = np.sort(found)
-                found = found[np.r_[True, found[1:] != found[:-1]]]
+                found = found[run_begins(found)]
             yield key, rows, found

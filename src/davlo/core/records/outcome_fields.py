@@ -9,6 +9,7 @@ from typing import Any, NamedTuple, TypeVar
 import numpy as np
 
 from ..arrays.codebooks import Codebook, Column, Mask, distinct, distinct_rows
+from ..arrays.grouping import run_begins
 from ..arrays.texts import Texts
 from ..outcomes.areas import OF_AREAS, Composition, headings_of
 from ..outcomes.placeholders import HEADING
@@ -123,7 +124,7 @@ def _address(pages: RecordPages) -> FieldValues[str]:
     """The address, or the first of several, as it is published; none of a folder."""
     some = pages.pages[~pages.site.details.folder[pages.pages]]
     found = published(pages.site, some)
-    first = np.flatnonzero(np.r_[True, np.diff(found.page) != 0]) if len(found) else np.zeros(0, dtype=np.int64)
+    first = np.flatnonzero(run_begins(found.page))
     codes = np.full(len(pages), -1, dtype=np.int32)
     codes[~pages.site.details.folder[pages.pages]] = np.arange(len(some))
     return FieldValues(codes, found.urls(first))

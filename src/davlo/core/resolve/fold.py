@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask, distinct, frozen, words_where
+from ..arrays.grouping import run_edges
 from ..site.settings.scopes import FOR_ALL, ScopeKind
 from ..site.settings.values import ByDepth, ListChange, Plain, Reference, Value
 from ..site.statements.new_statements import BUILT_IN
@@ -102,7 +103,8 @@ class SettingWords:
             return table.take(states, mode="clip")
         if self.replaces_only:
             return said
-        known = np.r_[self.replaces, np.ones(len(self.book) - len(self.replaces), dtype=bool)]
+        known = np.ones(len(self.book), dtype=bool)
+        known[: len(self.replaces)] = self.replaces
         changes = ~known[said]
         if not changes.any():
             return said
@@ -242,7 +244,7 @@ class Folding:
         inside, pages = self.scope_pages.single(self.statements.target[span.start : span.stop])
         ids = inside + span.start
         steps = self.statements.step[ids]
-        edges = np.flatnonzero(np.r_[True, steps[1:] != steps[:-1], True]) if len(steps) else steps
+        edges = run_edges(steps)
         for start, stop in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
             self._step(pages[start:stop], ids[start:stop])
 

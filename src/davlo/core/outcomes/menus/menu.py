@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays.codebooks import Codes, Mask
+from ...arrays.grouping import run_edges
 from ...resolve.effective import EffectiveModel
 from ...site.model import SiteModel
 from ..placeholders import sections
@@ -98,10 +99,9 @@ def menu_places(site: SiteModel, menu: Menu, order: Pages, visible: Mask) -> Men
         listed[pages] = True
         nearest = nearest_above(site, listed)[pages]
         first = np.lexsort((np.arange(len(pages)), depth, nearest))  # siblings: of one level, under one entry
-        differs = (np.diff(nearest[first]) != 0) | (np.diff(depth[first]) != 0)
-        begins = np.flatnonzero(np.r_[True, differs]) if len(first) else first
+        edges = run_edges(nearest[first], depth[first])
         place = np.empty(len(pages), dtype=np.int32)
-        place[first] = np.arange(len(pages)) - np.repeat(begins, np.diff(np.r_[begins, len(pages)])) + 1
+        place[first] = np.arange(len(pages)) - np.repeat(edges[:-1], np.diff(edges)) + 1
         some = mine[pages]
         above[pages[some]], position[pages[some]] = nearest[some], place[some]
         level[pages[some]] = depth[some] + 1

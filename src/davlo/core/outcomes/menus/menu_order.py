@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...arrays.grouping import run_begins
 from ...arrays.texts import Texts, windows
 from ...site.model import SiteModel
 
@@ -41,7 +42,7 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     sorted_size = size[order - begin]
     before = np.cumsum(sorted_size) - sorted_size
     above = parent[order - begin]
-    first = np.r_[True, above[1:] != above[:-1]] if len(order) else np.zeros(0, dtype=bool)
+    first = run_begins(above)
     before -= np.maximum.accumulate(np.where(first, before, 0))
     step = np.empty(len(pages), dtype=np.int64)
     step[order - begin] = before

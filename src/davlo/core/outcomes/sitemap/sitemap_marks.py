@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays.codebooks import Mask
+from ...arrays.grouping import run_begins
 from ...arrays.path_finder import fingerprints
 from ...arrays.texts import Marks, Texts
 from ...resolve.effective import EffectiveModel
@@ -95,7 +96,7 @@ def _pages(effective: EffectiveModel, entries: SitemapEntries) -> tuple[NDArray[
         marks = (address[of.alternate] ^ language) * _KEYS[0]
         alternates = np.append(np.uint64(0), np.cumsum(marks, dtype=np.uint64))
         found ^= alternates[of.end] - alternates[of.begin]
-    first = np.flatnonzero(np.append(True, of.page[1:] != of.page[:-1])[: len(of.page)])  # a page's lie together
+    first = np.flatnonzero(run_begins(of.page))  # a page's lie together
     sums = np.append(np.uint64(0), np.cumsum(found, dtype=np.uint64))
     whole: Marks = np.diff(sums[np.append(first, len(of.page))])
     return of.page[first], whole
