@@ -62,8 +62,8 @@ if TYPE_CHECKING:
     from davlo.effective import Effective as Effective
     from davlo.estate.estate import Estate as Estate
     from davlo.estate.estate import EstateFinding as EstateFinding
-    from davlo.estate.estate import EstateReach as EstateReach
     from davlo.estate.estate import open_estate as open_estate
+    from davlo.estate.estate_reach import EstateReach as EstateReach
     from davlo.estate.site_answers import SiteChange as SiteChange
     from davlo.estate.site_answers import SiteFindings as SiteFindings
     from davlo.estate.site_answers import SiteOverview as SiteOverview
@@ -120,7 +120,7 @@ _HOMES = {
     "Effective": "effective",
     "Estate": "estate.estate",
     "EstateFinding": "estate.estate",
-    "EstateReach": "estate.estate",
+    "EstateReach": "estate.estate_reach",
     "ExceptionCause": "core.resolve.exception_causes",
     "Fault": "core.faults",
     "Finding": "core.findings.finding",

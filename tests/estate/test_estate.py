@@ -19,7 +19,9 @@ from davlo.core.change.differences.same_state import what_differs
 from davlo.core.change.steps.change import Change
 from davlo.estate import workers
 from davlo.files.read.estate.estate_above import is_strange
-from tests.conftest import Run
+from tests.conftest import Run, contents
+from tests.hostile.mutations import mutate
+from tests.hostile.test_mutated import ACTS
 from tests.plain import resolution as reference
 from tests.rows import long_rows
 from tests.sites import SiteDict, of_made_up_sites, write_site
@@ -136,7 +138,7 @@ def test_a_change_of_shared_files_has_the_reach_that_reading_them_gives(gardens:
     assert {edit.file for edit in reach.edits} == {"house-style.yaml"}
     shared = (gardens / "house-style.yaml").read_bytes()
     record = estate.write(reach, even_so=True)
-    for name, told in zip(estate.sites, reach.sites, strict=True):
+    for name, told in zip(estate.sites, reach, strict=True):
         after = estate.site(name)
         assert before[name].difference(after).numbers == told.answer.numbers
         assert what_differs(before[name].apply(change), after) == ""
@@ -272,6 +274,51 @@ def test_ten_thousand_empty_folders_are_no_sites(made: Callable[..., Path]) -> N
     for number in range(10_000):
         (folder / f"n{number}").mkdir()
     assert davlo.open_estate(folder).sites == ("a",)
+
+
+@pytest.mark.parametrize("form", ["text", "csv", "json"])
+def test_a_new_error_in_some_site_stops_the_write_in_every_format(
+    made: Callable[..., Path], run: Run, form: str
+) -> None:
+    folder = made("everywhere: {title.limit: 60}\n", "pages: {/x: {here: {title.limit: 9}}}\n", "")
+    words = ("estate", "set", "title.limit", "--lock", "--estate", str(folder), "--format", form)
+    before = contents(folder)
+    got = run(*words, "--write")
+    assert (got.status, contents(folder)) == (1, before)
+    assert "it would bring about an error in a: " in got.err
+    assert run(*words, "--write", "--even-so").status == 0
+    assert "lock" in (folder / "shared.yaml").read_text()
+
+
+def test_a_reach_gives_the_same_answers_again_and_keeps_little(gardens: Path) -> None:
+    reach = davlo.open_estate(gardens).reach(Change().say("menu.show", False, estate=True), "json")
+    first = next(iter(reach))
+    assert first.answer.record["values"]
+    again = [*reach]
+    assert again[0] == first
+    assert [one.name for one in again] == [one.name for one in reach] == [name for name, _ in reach.changed]
+    assert all(change.record is None and not change.lines for _, change in reach.changed)
+    assert reach.unread == []
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_an_estate_with_mistakes_and_malice_in_it_answers_or_reports(gardens: Path, run: Run, seed: int) -> None:
+    """The shared files, estate.yaml, or a site in it: whatever they hold, each question has an answer or faults."""
+    done = mutate(gardens if seed % 3 else gardens / "branches" / "saltmarsh", seed)
+    for words in (
+        ("sites",),
+        ("check", "--format", "json"),
+        ("export", "--to", str(gardens / "values")),
+        ("set", "title.limit=40", "--write", "--even-so"),
+        ("unset", "title.limit", "--format", "csv"),
+        ("declare", "block", "sisters", "kind=text", "text=Hello", "--write"),
+        ("undo", "--write"),
+    )[seed % 2 :: 2]:
+        got = run("estate", *words, "--estate", str(gardens))
+        acting = ACTS.search(got.err if "csv" in words else got.out + got.err)
+        assert got.status in (0, 1, 2), (done, words, got.err)
+        assert not acting, (done, words)
+        assert got.status != 2 or got.err.strip(), (done, words)
 
 
 def test_a_fault_of_davlos_own_in_one_site_stops_no_other(gardens: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 from typing import TYPE_CHECKING, TypeAlias
 
+import click
+
 from davlo.core.findings.finding import LEVELS, Finding
 from davlo.core.letters import visible
 from davlo.core.wording import count, shortened, shortened_in_the_middle
@@ -33,6 +35,14 @@ MOST_ALIKE = 3
 LEAST_ROWS, FOOTER = 12, 14
 """The least lines of the brief list, and how many lines of a screen it leaves free for what follows."""
 BRIEF_INDENT, WIDEST, MOST_PATH = 19, 112, 36
+
+fail_on_option = click.option(
+    "--fail-on",
+    type=click.Choice(LEVELS),
+    default="error",
+    show_default=True,
+    help="Exit with status 1 if there is a finding of this level or worse.",
+)
 
 
 def print_rows(form: str, rows: Iterable[Sequence[str]]) -> None:

@@ -252,6 +252,15 @@ def as_json(value: object) -> None:
     Out().write(json_text(value, indent=2) + "\n")
 
 
+def as_json_list(values: Iterable[object]) -> None:
+    """Print values as a JSON list, each as soon as it is there."""
+    out, is_empty = Out(), True
+    for value in values:
+        out.write(("[\n" if is_empty else ",\n") + textwrap.indent(json_text(value, indent=2), "  "))
+        is_empty = False
+    out.write("[]\n" if is_empty else "\n]\n")
+
+
 def print_bytes(content: bytes) -> None:
     """Print a whole file."""
     sys.stdout.flush()

@@ -19,7 +19,8 @@ from davlo.files.store.site_writes import read_steadily, recover, write_edits
 from davlo.site import Site
 
 from . import site_answers
-from .site_answers import Question, SiteChange, SiteFindings, Told
+from .estate_reach import EstateReach
+from .site_answers import Question, SiteFindings, Told
 from .workers import ask_all
 
 if TYPE_CHECKING:
@@ -51,30 +52,6 @@ class EstateFinding(NamedTuple):
     def as_json(self) -> dict[str, object]:
         """The finding as JSON holds it, in the form of those of sites."""
         return {**self._asdict(), "name": "", "pages": [], "statements": []}
-
-
-class EstateReach(NamedTuple):
-    """What a change of the shared files would do: their edits, and what becomes of each site."""
-
-    change: Change
-    edits: tuple[Edit, ...]
-    sites: tuple[Told, ...]
-
-    @property
-    def changed(self) -> list[tuple[str, SiteChange]]:
-        """The sites in which something changes, with what does."""
-        return [(one.name, one.answer) for one in self.sites if one.answer is not None and one.answer.changes]
-
-    @property
-    def unread(self) -> list[Told]:
-        """The sites that cannot be read now, or could not be read afterwards."""
-        return [one for one in self.sites if one.answer is None]
-
-    @property
-    def errors(self) -> list[tuple[str, str]]:
-        """New findings of level error: the site and the message of each."""
-        read = (one for one in self.sites if one.answer is not None)
-        return [(one.name, message) for one in read for message in one.answer.errors]
 
 
 def open_estate(folder: str | Path) -> Estate:
@@ -231,9 +208,7 @@ class Estate:
         """
         house = self.house
         edits = house.edits(change)
-        return EstateReach(
-            change, tuple(edits), tuple(self._ask(site_answers.reach, change, self._contents(edits), form))
-        )
+        return EstateReach(change, tuple(edits), self._ask(site_answers.reach, change, self._contents(edits), form))
 
     def _contents(self, edits: list[Edit]) -> Mapping[str, bytes]:
         """What the shared files that change would hold."""

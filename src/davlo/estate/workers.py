@@ -17,7 +17,7 @@ from davlo.files.read.estate.estate_file import EstateFile, SiteFolder
 from .site_answers import Question, Told, ask
 
 LARGE = 1 << 24
-"""Bytes of page lists from which on the sites are worked out by several processes."""
+"""Bytes of the sites' files from which on the sites are worked out by several processes."""
 AHEAD = 4
 """How many sites may wait for each worker; more would only fill its memory."""
 TRIES = 1
@@ -52,9 +52,10 @@ def _is_much(estate: EstateFile, sites: Sequence[SiteFolder], scheduler: str) ->
     size = 0
     for one in sites:
         try:
-            size += (estate.folder / one.name / "pages.csv").stat().st_size + (1 << 16)
+            with os.scandir(estate.folder / one.name) as files:
+                size += (1 << 16) + sum(file.stat().st_size for file in files if file.is_file())
         except OSError:
-            continue  # a page list of another name, or a site that cannot be read
+            continue  # it cannot be read
     return size >= LARGE
 
 

@@ -170,3 +170,15 @@ def test_an_included_file_has_a_form_of_its_own(garden: Path, run: Run) -> None:
     assert included.is_valid({"rules": [{"name": "x", "when": {"type": "page"}, "give": {"menu.show": False}}]})
     assert not included.is_valid({"site": {"name": "x", "url": "https://x.example"}})
     assert not included.is_valid({"rulez": []})
+
+
+def test_the_files_of_an_estate_have_forms_of_their_own(tmp_path: Path, run: Run) -> None:
+    davlo.write_demo_estate(tmp_path)
+    for option, name, wrong in (
+        ("--estate-yaml", "estate.yaml", {"davlo": 1, "estate": {"name": "x"}, "sites": ["a"], "rules": []}),
+        ("--shared", "house-style.yaml", {"types": {"talk": {"give": {"menu.show": False}}}}),
+    ):
+        schema = Draft202012Validator(json.loads(run("schema", option).out))
+        node = yaml.compose((tmp_path / name).read_text(encoding="utf-8"), Loader=yaml.SafeLoader)
+        assert [*schema.iter_errors(as_yaml_reads(node))] == []
+        assert not schema.is_valid(wrong)

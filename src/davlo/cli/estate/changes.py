@@ -137,7 +137,7 @@ def _show_or_write(estate: Estate, change: Change, write: bool, even_so: bool, e
     from ..changes.change_options import write_then_show
 
     reach = estate.reach(change, form)
-    told = (one for one in reach.sites if one.answer is not None)
+    told = (one for one in reach if one.answer is not None)
 
     def show() -> None:
         tell = say if form == "text" else note

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import os
 import shlex
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from importlib.util import find_spec
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
@@ -18,10 +18,10 @@ from davlo.core.wording import count, some_of
 
 from ..command_list import answers
 from ..completion.offers import complete_revision
-from ..findings import LONG_COLUMNS
+from ..findings import LONG_COLUMNS, fail_on_option
 from ..options import format_option, today_option
 from ..outputs.export import NEEDS_PYARROW
-from ..screen import Columns, as_csv, as_json, note, say, table
+from ..screen import Columns, as_csv, as_json, as_json_list, note, say, table
 from .estate import estate_options, print_lines, read_ones, status_after, typed_estate
 
 if TYPE_CHECKING:
@@ -74,13 +74,7 @@ def sites(estate: Estate, today: datetime.date, form: str) -> int:
 @click.option(
     "--level", type=click.Choice(LEVELS), default="warning", show_default=True, help="Findings of this level or worse."
 )
-@click.option(
-    "--fail-on",
-    type=click.Choice(LEVELS),
-    default="error",
-    show_default=True,
-    help="Exit with status 1 if there is a finding of this level or worse.",
-)
+@fail_on_option
 @today_option
 @format_option("text", "csv", "json")
 @estate_options
@@ -96,11 +90,10 @@ def check(estate: Estate, today: datetime.date, level: str, fail_on: str, form: 
         worst = _print_gathered(estate, found)
         _print_across(_across(estate, together, unread, level))
     else:
-        records = [*found]
-        worst = {str(one["level"]) for one in records}
-        records += [{"site": None, **one.as_json()} for one in _across(estate, together, unread, level)]
+        worst = set[str]()
+        records = _with_across(found, worst, lambda: _across(estate, together, unread, level))
         if form == "json":
-            as_json(records)
+            as_json_list(records)
         else:
             as_csv(("site", *LONG_COLUMNS), (row for one in records for row in _rows(one)))
     failing = LEVELS[: LEVELS.index(fail_on) + 1]
@@ -116,6 +109,16 @@ def _chosen(
         for finding in one.answer.findings:
             if finding["level"] in levels:
                 yield {"site": one.name, **finding}
+
+
+def _with_across(
+    found: Iterator[dict[str, Any]], worst: set[str], across: Callable[[], list[EstateFinding]]
+) -> Iterator[dict[str, Any]]:
+    """The findings of all sites, then what shows across them; `worst` gets the levels of those of sites."""
+    for one in found:
+        worst.add(str(one["level"]))
+        yield one
+    yield from ({"site": None, **one.as_json()} for one in across())
 
 
 def _across(estate: Estate, together: list[SiteFindings], unread: list[Told], level: str) -> list[EstateFinding]:
@@ -214,21 +217,24 @@ def compare(estate: Estate, state: str, everything: bool, fail_on: str | None, f
 
 def print_changes(told: Iterator[Told], form: str, everything: bool, more: str) -> int:
     """Print how sites differ; gives in how many something does."""
+    changed = sites = 0
+
+    def counted() -> Iterator[Told]:
+        nonlocal changed, sites
+        for one in told:
+            changed, sites = changed + one.answer.changes, sites + 1
+            yield one
+
     if form == "json":
-        read = [*told]
-        as_json([{"site": one.name, **one.answer.record} for one in read])
-        return sum(one.answer.changes for one in read)
+        as_json_list({"site": one.name, **one.answer.record} for one in counted())
+        return changed
     if form == "csv":
         from davlo.frames.difference_tables import COLUMNS
 
-        read = [*told]
-        as_csv(("site", *COLUMNS), ([one.name, *row] for one in read for row in one.answer.record))
-        return sum(one.answer.changes for one in read)
-    changed = sites = 0
-    for one in told:
-        sites += 1
+        as_csv(("site", *COLUMNS), ([one.name, *row] for one in counted() for row in one.answer.record))
+        return changed
+    for one in counted():
         change: SiteChange = one.answer
-        changed += change.changes
         if change.changes or everything:
             say(f"{one.name}: {change.sentence}")
             print_lines([*change.lines], None if everything else MOST_LINES, more)

@@ -23,6 +23,7 @@ from ..completion.offers import complete_finding, complete_finding_kind, complet
 from ..findings import (
     CSV_COLUMNS,
     Mends,
+    fail_on_option,
     print_briefly,
     print_finding,
     print_findings,
@@ -90,13 +91,7 @@ FEW_FINDINGS = 200
     shell_complete=complete_finding_kind,
     help="Explain a kind of finding, and how people mend it.",
 )
-@click.option(
-    "--fail-on",
-    type=click.Choice(LEVELS),
-    default="error",
-    show_default=True,
-    help="Exit with status 1 if there is a finding of this level or worse.",
-)
+@fail_on_option
 @today_option
 @format_option("text", "csv", "json", "sarif")
 @site_option

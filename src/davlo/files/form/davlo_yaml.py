@@ -424,8 +424,10 @@ DAVLO_YAML = Fields(
     },
     ("davlo", "site"),
 )
-"""The whole file. Included files have the same keys but `davlo` and `site`."""
-SECTIONS = tuple(key for key in DAVLO_YAML.keys if key not in ("davlo", "site", "include"))
+"""The whole file."""
+INCLUDED_YAML = Fields({key: field for key, field in DAVLO_YAML.fields.items() if key not in ("davlo", "site")})
+"""A file that davlo.yaml includes."""
+SECTIONS = tuple(key for key in INCLUDED_YAML.keys if key != "include")
 
 DECLARED = {
     **{"layout": LAYOUT, "theme": THEME, "sidebar": SIDEBAR, "look": LOOK, "band": BAND, "block": BLOCK},

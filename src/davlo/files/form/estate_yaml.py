@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from .davlo_yaml import DAVLO_YAML
-from .shapes import Field, Fields, Text, Word, Words
+from .davlo_yaml import DAVLO_YAML, TYPE
+from .shapes import Entries, Field, Fields, Text, Word, Words
 
 ESTATE = Fields({"name": Field(Text(), "what the estate is called", "name: Quillmere gardens")}, ("name",))
 ESTATE_YAML = Fields(
@@ -29,5 +29,9 @@ SHARED_SECTIONS = (
     *("people", "roles", "actions"),
 )
 """The sections of davlo.yaml that a shared file may have: declarations, and what every page of every site gets."""
-SHARED_YAML = Fields({key: DAVLO_YAML.fields[key] for key in SHARED_SECTIONS})
-"""A shared file."""
+_TYPE = Fields({key: field for key, field in TYPE.fields.items() if key != "give"})
+SHARED_YAML = Fields(
+    {key: DAVLO_YAML.fields[key] for key in SHARED_SECTIONS}
+    | {"types": DAVLO_YAML.fields["types"]._replace(shape=Entries(_TYPE, "type"))}
+)
+"""A shared file. Its types give nothing: each site says what their pages get."""

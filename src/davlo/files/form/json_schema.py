@@ -13,6 +13,7 @@ from davlo.core.site.settings.setting import ACCESS_FAMILIES, ACTIONS, AREA_FAMI
 from davlo.core.site.settings.values import LIST_STEPS, REFERENCES
 
 from . import davlo_yaml as form
+from .estate_yaml import ESTATE_YAML, SHARED_YAML
 from .shapes import (
     ActionList,
     Either,
@@ -53,36 +54,35 @@ _SHARED: dict[str, Shape] = {"scope": form.BODY, "here": form.HERE, "lock": form
 """The shapes that stand in many places, each said once in the schema."""
 
 
-ONLY_IN_FIRST = ("davlo", "site")
-"""The keys that only davlo.yaml has, and no file that it includes."""
+FILES: dict[str, tuple[str, Fields]] = {
+    "davlo.yaml": ("davlo.yaml", form.DAVLO_YAML),
+    "included": ("a file that davlo.yaml includes", form.INCLUDED_YAML),
+    "shared": ("a file that the sites of an estate share", SHARED_YAML),
+    "estate.yaml": ("estate.yaml", ESTATE_YAML),
+}
+"""The files that have a schema: what each is called there, and its form."""
 
 
-def davlo_schema(site: SiteModel | None = None, *, included: bool = False) -> Schema:
-    """The JSON Schema of davlo.yaml, or of a file that it includes.
+def davlo_schema(site: SiteModel | None = None, of: str = "davlo.yaml") -> Schema:
+    """The JSON Schema of davlo.yaml, or of another of `FILES`.
 
-    `site`: its names of layouts, sidebars, people, settings and all else are the words that the schema allows.
-    `included`: whether it is for the files that `include` names: they have the same keys but `davlo` and `site`.
-    Returns as JSON holds it.
+    `site`: its names of layouts, sidebars, people, settings and all else are the words that the schema allows. Returns
+    the schema as JSON holds it.
 
     Example
     -------
     >>> schema = davlo_schema()
     >>> schema["required"], sorted(schema["properties"])[:3]
     (['davlo', 'site'], ['accept', 'actions', 'bands'])
+    >>> sorted(davlo_schema(of="estate.yaml")["properties"])
+    ['davlo', 'estate', 'shared', 'sites']
     """
-    whole = _Schema(site).whole()
-    if included:
-        whole["title"] = f"a file that {whole['title']} includes"
-        properties = whole["properties"]
-        assert isinstance(properties, dict)
-        whole["properties"] = {key: one for key, one in properties.items() if key not in ONLY_IN_FIRST}
-        del whole["required"]
-    return whole
+    return _Schema(site).whole(*FILES[of])
 
 
-def schema_text(site: SiteModel | None = None, *, included: bool = False) -> str:
-    """The JSON Schema of davlo.yaml, or of a file that it includes, as a file holds it."""
-    return json.dumps(davlo_schema(site, included=included), indent=1, ensure_ascii=False) + "\n"
+def schema_text(site: SiteModel | None = None, of: str = "davlo.yaml") -> str:
+    """The JSON Schema of one of `FILES`, as a file holds it."""
+    return json.dumps(davlo_schema(site, of), indent=1, ensure_ascii=False) + "\n"
 
 
 class _Schema:
@@ -104,15 +104,15 @@ class _Schema:
             }
         self.by_shape = {id(shape): name for name, shape in _SHARED.items()}
 
-    def whole(self) -> Schema:
-        """The schema of the file."""
+    def whole(self, title: str, file: Fields) -> Schema:
+        """The schema of a file."""
         shared = {name: self._of(shape, inside=True) for name, shape in _SHARED.items()}
         values = {f"value of {name}": schema for name, schema in self._values().items()}
         return {
             "$schema": DRAFT,
-            "title": f"davlo.yaml of {self.site.name}" if self.site else "davlo.yaml",
+            "title": f"{title} of {self.site.name}" if self.site else title,
             "description": "What a website is made of, and what each of its pages gets.",
-            **self._of(form.DAVLO_YAML),
+            **self._of(file),
             "$defs": {**shared, "anything": ANYTHING, **values},
         }
 
