@@ -15,6 +15,7 @@ from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
 from tests.conftest import Ask, Run, contents
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("kind", KINDS)
 def test_what_the_help_of_each_kind_shows_can_be_typed_and_taken_back(own: Path, run: Run, kind: str) -> None:
     before = contents(own)
@@ -32,6 +33,7 @@ def test_every_kind_can_be_declared() -> None:
     assert {*KINDS} - {*DECLARED_KINDS} == {"viewpoint", "site"}
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("kind", [kind for kind in DECLARED_KINDS if kind not in ("rule", "setting")])
 def test_a_declaration_goes_with_what_names_it_and_comes_back_by_undo(own: Path, run: Run, kind: str) -> None:
     before, site = contents(own), davlo.open_site(own)

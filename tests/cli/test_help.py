@@ -86,6 +86,7 @@ def test_first_puts_every_added_item_in_front(own: Path, run: Run) -> None:
     assert (got.status, "now blocks.content+=ITEM --first" in got.err) == (2, True)
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("name", NAMES)
 def test_each_switch_of_a_command_goes_with_its_examples(
     name: str, tmp_path: Path, run: Run, monkeypatch: pytest.MonkeyPatch

@@ -37,6 +37,7 @@ def test_each_way_is_shown_with_what_it_would_do(ask: Ask) -> None:
     assert rows[2].startswith("2,lift the lock,5,0,")
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("name", {one.kind: one.name for one in davlo.open_demo().check().findings}.values())
 def test_every_way_of_a_finding_of_each_kind_can_be_taken_and_taken_back(own: Path, run: Run, name: str) -> None:
     before, site = contents(own), davlo.open_site(own)

@@ -13,6 +13,7 @@ from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
 from tests.conftest import Run, contents, write_small
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("kind", DECLARED_KINDS)
 def test_declarations_of_every_kind_can_be_renamed_and_back(own: Path, run: Run, kind: str) -> None:
     before, site = contents(own), davlo.open_site(own)

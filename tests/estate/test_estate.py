@@ -301,6 +301,7 @@ def test_a_reach_gives_the_same_answers_again_and_keeps_little(gardens: Path) ->
     assert reach.unread == []
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("seed", range(60))
 def test_an_estate_with_mistakes_and_malice_in_it_answers_or_reports(gardens: Path, run: Run, seed: int) -> None:
     """The shared files, estate.yaml, or a site in it: whatever they hold, each question has an answer or faults."""

@@ -75,6 +75,7 @@ FINDS_SOMETHING = ("check", "compare")
 """Commands whose status tells whether they found something."""
 
 
+@pytest.mark.exhaustive
 def test_each_task_is_done_without_an_editor_and_all_of_it_is_taken_back(
     own: Path, run: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -205,6 +205,7 @@ def same_records(effective: davlo.Effective) -> None:
     assert written.split("\n")[:-1] == one_by_one
 
 
+@pytest.mark.exhaustive
 def test_records_are_written_as_they_are_asked_for(garden: Path) -> None:
     same_records(davlo.open_site(garden).resolve())
 

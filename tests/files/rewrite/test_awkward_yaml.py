@@ -84,6 +84,7 @@ MARKED = [*((name, "") for name in AWKWARD), *((name, "\ufeff") for name in [*AW
 """All of them, and some with a byte-order mark."""
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize(("name", "mark"), MARKED, ids=[f"{name}{' (marked)' * bool(mark)}" for name, mark in MARKED])
 def test_other_lines_stay_byte_for_byte(name: str, mark: str, tmp_path: Path) -> None:
     body = AWKWARD[name]

@@ -65,6 +65,7 @@ def test_a_command_that_is_told_mends_the_finding(kind: str, small: Small, run: 
     assert kind not in [one.kind for one in mender(folder)[1]]
 
 
+@pytest.mark.exhaustive
 def test_the_gardens_edits_mend_what_they_are_for(tmp_path: Path) -> None:
     folder = tmp_path / "garden"
     davlo.write_demo(folder)

@@ -50,6 +50,7 @@ def states(folder: Path, words: tuple[str, ...]) -> tuple[dict[str, bytes], dict
     return old, new, steps
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("command", [WRITE, ("undo", "--write")], ids=["write", "undo"])
 def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_files(
     twofold: Path, run: Run, command: tuple[str, ...]
@@ -73,6 +74,7 @@ def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_fil
     assert found == {True, False}
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("why", [errno.ENOSPC, errno.EACCES], ids=["no space", "no permission"])
 def test_whatever_fails_the_files_are_the_old_or_the_new_ones(twofold: Path, run: Run, why: int) -> None:
     old, new, steps = states(twofold, WRITE)

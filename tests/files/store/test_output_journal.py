@@ -56,6 +56,7 @@ def states(folder: Path, command: Command) -> tuple[dict[str, bytes], dict[str, 
         return old, contents(folder / "public"), steps
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("command", [crawler_files, sitemap])
 def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_files(
     published: Path, run: Run, command: Command
@@ -81,6 +82,7 @@ def test_wherever_the_process_ends_the_next_command_finds_the_old_or_the_new_fil
     assert told == {"", f"{cut_off}taken back now\n", f"{cut_off}finished now\n"}
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("command", [crawler_files, sitemap])
 def test_whatever_fails_the_files_are_the_old_or_the_new_ones(published: Path, run: Run, command: Command) -> None:
     old, new, steps = states(published, command)
