@@ -24,7 +24,7 @@ from tests.files.rewrite.test_rewrite import step_of
 from tests.sites import LISTS, WORDS, SiteDict, of_made_up_sites, write_site
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_undo_after_any_writes_gives_the_old_bytes(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:
@@ -55,7 +55,7 @@ def test_undo_after_any_writes_gives_the_old_bytes(site: SiteDict) -> None:
             now = back.site
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_typing_what_why_says_gives_the_page_that_value(site: SiteDict) -> None:
     """Ten pairs of a page and a setting on each of ten sites; every way that says it changes this page too."""
     from davlo.core.change.ways_to_change import ways_to_change

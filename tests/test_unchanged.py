@@ -68,7 +68,7 @@ def asked(site: davlo.Site, page: str, setting: str) -> dict[str, Callable[[], o
     }
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_any_questions_in_any_order_answer_as_a_site_freshly_read(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

@@ -26,7 +26,7 @@ def open_to_all(node: Any) -> Any:
     return [open_to_all(inner) for inner in node] if isinstance(node, list) else node
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_of_mistakes_made_at_random_just_these_are_found(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     site = {**open_to_all(site), "language_paths": random.choice(["", "/{language}{path}"])}
@@ -51,7 +51,7 @@ def test_of_mistakes_made_at_random_just_these_are_found(site: SiteDict) -> None
             assert {(one.what, one.page, one.shows) for one in found} == expected
 
 
-@of_made_up_sites(6)
+@of_made_up_sites(4)
 def test_a_site_that_is_begun_from_pages_has_no_mistake_in_them(site: SiteDict) -> None:
     with tempfile.TemporaryDirectory() as name:
         opened, folder = davlo.open_site(write_site(open_to_all(site), Path(name))), Path(name) / "html"

@@ -58,7 +58,7 @@ def test_the_table_of_a_branch_begins_with_exceptions(garden: Path, run: Run) ->
     assert "its owner: view, edit" in next(row for row in rows if "/staff/glasshouse-log" in row)
 
 
-@of_made_up_sites(15)
+@of_made_up_sites(8)
 def test_each_page_stands_in_one_row_that_says_what_everybody_may(site: SiteDict) -> None:
     """The rows against the answer for each page and person alone."""
     with tempfile.TemporaryDirectory() as name:

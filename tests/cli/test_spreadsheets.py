@@ -88,7 +88,7 @@ def test_what_looks_like_a_formula_is_text(tmp_path: Path, run: Run) -> None:
     assert [(cell.value, cell.data_type) for cell in (row[1], row[7])] == [("=cmd|' /C calc'!A0", "s"), ("=1+1", "s")]
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_a_table_that_nobody_changed_changes_nothing(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     table = read_pasted(b"".join(wide(effective).csv()), "table.csv")

@@ -28,7 +28,7 @@ def met(site: davlo.Site, path: str, viewer: str) -> tuple[tuple[str, ...], dict
     return tuple(told["may"]), fields
 
 
-@of_made_up_sites(6)
+@of_made_up_sites(4)
 def test_the_difference_of_two_viewers_is_that_of_their_records(site: SiteDict) -> None:
     draw = Random(str(site["rows"]))
     opened = open_made_up(amiss(site, draw))

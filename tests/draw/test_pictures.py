@@ -181,7 +181,7 @@ def test_narrow_columns_hidden_screens_and_odd_words_are_told_and_nothing_is_obe
     assert_legible(figure)
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_made_up_pages_and_maps_can_be_read(site: SiteDict) -> None:
     opened = open_made_up(site)
     random, effective = Random(str(site["rows"])), opened.resolve()
@@ -296,7 +296,7 @@ def test_a_page_without_an_owner_names_who_may_act(small: Callable[..., Path]) -
     assert told == ["its owner", "amber.finch"]
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_who_may_act_is_what_each_may(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, access, people = opened.resolve(), opened.access(), opened.people

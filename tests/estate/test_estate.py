@@ -68,7 +68,7 @@ def without_references(body: Any) -> Any:
     return {key: value for key, value in kept.items() if value != {} or body[key] == {}}
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(7)
 def test_a_site_resolves_as_with_a_weaker_scope_of_its_own(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     bodies = [type_.get("give", {}) for type_ in site["types"].values()]

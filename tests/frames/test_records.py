@@ -52,13 +52,13 @@ def test_the_schema_is_one_and_the_garden_keeps_it() -> None:
     assert [*SCHEMA.iter_errors(wrong)]
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(7)
 def test_every_record_has_the_form_that_the_schema_says(site: SiteDict) -> None:
     for record in records_of(open_made_up(site)):
         assert [*SCHEMA.iter_errors(record)] == [], record["path"]
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_parquet_holds_the_same_records(site: SiteDict) -> None:
     opened = open_made_up(site)
     with tempfile.TemporaryDirectory() as folder:

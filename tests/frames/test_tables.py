@@ -210,12 +210,12 @@ def test_records_are_written_as_they_are_asked_for(garden: Path) -> None:
     same_records(davlo.open_site(garden).resolve())
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_records_of_made_up_sites_are_written_as_they_are_asked_for(site: SiteDict) -> None:
     same_records(open_made_up(site).resolve())
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_what_is_written_in_parts_is_what_is_written_at_once(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     whole = [b"".join(record_lines(effective)), *map(b"".join, _long_texts(effective))]
@@ -231,7 +231,7 @@ def _long_texts(effective: EffectiveModel) -> tuple[Iterator[bytes], Iterator[by
     return as_csv(long_parts(effective)), as_json(long_parts(effective))
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_json_and_csv_hold_the_same_rows(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     for parts in ([wide(effective)], [*long_parts(effective)]):

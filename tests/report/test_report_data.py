@@ -46,7 +46,7 @@ def strings(value: Any) -> Iterator[str]:
             yield from strings(inner)
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_each_page_has_its_values_sources_and_candidates(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, paths = opened.resolve(), opened.tree.paths.tolist()
@@ -91,7 +91,7 @@ def test_a_viewers_report_holds_nothing_else(garden: Path, viewer: str) -> None:
     assert set(data) == {"site", "marks", "pages", "settings", "drawings", "menus"}
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_what_a_viewer_may_not_view_leaves_no_trace_in_their_report(site: SiteDict) -> None:
     """Whatever hidden pages are called, the report of somebody who may not view them is the same."""
     site = json.loads(json.dumps(site).replace("{branch}/{parent}: ", ""))  # these tell the titles of other pages

@@ -33,7 +33,7 @@ def cells_of(site: davlo.Site) -> dict[str, dict[str, str]]:
     return {row["path"]: {name: cell for name, cell in row.items() if cell} for row in rows}
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_a_table_of_any_site_gives_a_site_with_its_values(site: SiteDict) -> None:
     before = open_made_up(site)
     own = {setting.name: f"setting:{setting.name}" for setting in before.catalogue.settings if setting.own}

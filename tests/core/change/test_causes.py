@@ -36,7 +36,7 @@ def assert_each_has_one(found: Comparison) -> None:
     )
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_of_one_statement_that_changes_all_that_differs_comes(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     for _ in range(4):

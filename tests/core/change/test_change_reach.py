@@ -21,7 +21,7 @@ from tests.sites import WORDS, SiteDict, of_made_up_sites, some_scope
 VERDICTS = {"wins": ALREADY, "overruled": LOCKED, "left out": KEEPS_STAMP, "overridden": OVERRIDDEN}
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_where_a_change_has_no_effect_is_where_no_value_changes(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     for _ in range(4):
@@ -48,7 +48,7 @@ def test_where_a_change_has_no_effect_is_where_no_value_changes(site: SiteDict) 
         assert sum(reach.numbers[3:7]) == len(expected)
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_rows_are_what_each_page_shows_differently(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     name = random.choice(["layout.name", "layout.theme", "sidebar.right", "menu.show", "robots.index", "weight"])

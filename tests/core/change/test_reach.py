@@ -57,7 +57,7 @@ def edit_one(site: SiteDict, opened: davlo.Site, random: Random) -> StatementEdi
     return StatementEdit(setting, scope, target, read_cell(opened.catalogue[setting], text), locked, gone)
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_reach_is_what_differs_afterwards(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     opened = open_made_up(site)

@@ -19,7 +19,7 @@ from tests.conftest import Run, write_small
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_pages_get_what_a_new_page_would_get(site: SiteDict) -> None:
     with tempfile.TemporaryDirectory() as name:
         opened = davlo.open_site(write_site(site, Path(name)))

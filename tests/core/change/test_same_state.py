@@ -14,7 +14,7 @@ from tests.files.rewrite.test_rewrite import findings, state, step_of
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_it_is_empty_only_where_nothing_differs(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

@@ -99,7 +99,7 @@ def without_blank_columns(told: dict[tuple[str, str], tuple[Any, Any]]) -> dict[
     return {key: pair for key, pair in told.items() if {*map(str, pair)} != {"", "None"} or key[1][:8] != "details."}
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_a_reach_holds_every_outcome_that_the_change_makes_another(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     before = open_made_up(site)
@@ -121,7 +121,7 @@ def test_a_reach_holds_every_outcome_that_the_change_makes_another(site: SiteDic
         before = after
 
 
-@of_made_up_sites(5)
+@of_made_up_sites(3)
 def test_what_differs_is_found_page_by_page(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     before = open_made_up(site)

@@ -39,7 +39,7 @@ def body_of(site: SiteDict, scope: str, path: str) -> dict[str, Any]:
     return cast(dict[str, Any], found)
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_so_many_pages_change_as_in_the_edited_site(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     opened = open_made_up(site)

@@ -30,7 +30,7 @@ def said_lines(site: SiteModel) -> set[tuple[str, str, int, str, str]]:
     }
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_every_page_keeps_every_value_and_nothing_is_left_to_tidy(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     branch = opened.tree.number(random.choice(opened.tree.paths.tolist()))
@@ -53,7 +53,7 @@ def test_every_page_keeps_every_value_and_nothing_is_left_to_tidy(site: SiteDict
             assert all(line[2] in pages and line[1] in ("below", "here") for line in gone)
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_what_is_written_reads_as_the_same_site_and_is_taken_back(site: SiteDict) -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = write_site(site, Path(name))

@@ -28,7 +28,7 @@ def told(found: FindingChanges) -> set[tuple[object, ...]]:
     return {*rows, *changed}
 
 
-@of_made_up_sites(6)
+@of_made_up_sites(4)
 def test_findings_worked_out_from_the_difference_are_those_of_two_whole_checks(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     before = open_made_up(amiss(site, random))
@@ -45,7 +45,7 @@ def test_findings_worked_out_from_the_difference_are_those_of_two_whole_checks(s
         before = after
 
 
-@of_made_up_sites(6)
+@of_made_up_sites(4)
 def test_findings_of_two_folders_are_those_of_two_whole_checks(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     try:

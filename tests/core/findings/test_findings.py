@@ -195,12 +195,12 @@ def findings_read_plainly(site: SiteDict) -> davlo.Report:
     return report
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_findings_are_about_the_pages_and_settings_the_reference_names(site: SiteDict) -> None:
     findings_read_plainly(site)
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(7)
 def test_so_are_those_of_sites_on_which_more_is_amiss(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     report = findings_read_plainly(made)
@@ -212,7 +212,7 @@ def test_so_are_those_of_sites_on_which_more_is_amiss(site: SiteDict) -> None:
     assert near == {name: setting for name, setting in NEAR.items() if name in made["columns"]}
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
     made, plain = accepts(site, Random(str(site["rows"]))), findings_reference.all_findings(site)
     tree = reference.Tree(site)
@@ -230,7 +230,7 @@ def test_an_accept_is_idle_if_no_finding_meets_it(site: SiteDict) -> None:
     assert told == redundant
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_a_guarantee_about_no_page_proves_nothing(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     tree, guarantees = reference.Tree(made), made["more"].get("guarantees", [])
@@ -239,7 +239,7 @@ def test_a_guarantee_about_no_page_proves_nothing(site: SiteDict) -> None:
     assert {said.scope.removeprefix("guarantee ") for one in found for said in one.statements} == dead
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
     enumerated, redundant, hidden, dead = findings_reference.redundant(site)
     report = open_made_up(site).check()
@@ -250,7 +250,7 @@ def test_what_is_idle_is_what_no_page_would_miss(site: SiteDict) -> None:
         assert (kind, told) == (kind, names)
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
     enumerated, lacking, without_pages = findings_reference.useless(site)
     found = open_made_up(site).check().findings
@@ -259,7 +259,7 @@ def test_what_is_said_where_it_cannot_do_anything(site: SiteDict) -> None:
     assert {path for f in found if f.kind == "below-without-pages" for path in f.pages} == without_pages
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_no_two_findings_have_one_short_name(site: SiteDict) -> None:
     names = [one.name for one in open_made_up(site).check().findings]
     assert len(set(names)) == len(names)

@@ -121,7 +121,7 @@ def test_whom_a_subject_covers(access: AccessModel) -> None:
     assert [who for who in access.site.people.names if classes.covered(who, "owner-group")[own]] == ["celia.dunn"]
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_a_group_may_what_somebody_may_who_is_in_it_and_in_nothing_else(site: SiteDict) -> None:
     people = site["people"]
     before = open_made_up(site)
@@ -134,7 +134,7 @@ def test_a_group_may_what_somebody_may_who_is_in_it_and_in_nothing_else(site: Si
             assert access.may(group, action).tolist() == alone.may("solo", action).tolist()
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_who_may_and_what_is_closed_agree_with_may(site: SiteDict) -> None:
     opened = open_made_up(site)
     access, random = AccessModel(opened.resolve()), Random(str(site["rows"]))

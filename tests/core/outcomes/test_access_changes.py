@@ -22,7 +22,7 @@ def read_plainly(site: davlo.Site, access: davlo.Access, page: int) -> Changes:
     return found
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_changes_are_told_of_everybody_once(site: SiteDict) -> None:
     opened = open_made_up(site)
     access, owners = opened.access(), opened.resolve().column("page.owner")
@@ -41,7 +41,7 @@ def test_changes_are_told_of_everybody_once(site: SiteDict) -> None:
             assert expected[who] in [expected.get(like) for like in likes]
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_the_source_is_a_statement_whose_value_differs(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, details = opened.resolve(), opened.details

@@ -38,7 +38,7 @@ def enclosing(boxes: tuple[Box, ...], at: int) -> int:
     return next((boxes[i].page for i in range(at - 1, -1, -1) if boxes[i].level < boxes[at].level), -1)
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(7)
 def test_boxes_hold_every_page_once_and_tell_what_is_in_them(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, tree = opened.resolve(), opened.tree

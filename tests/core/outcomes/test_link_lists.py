@@ -19,7 +19,7 @@ from tests.sites import SiteDict, of_made_up_sites
 Small = Callable[..., Path]
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_the_menu_lists_or_leaves_out_each_page_of_its_language(site: SiteDict) -> None:
     opened = open_made_up(site)
     values = {(path, name): value for (path, name), (value, *_) in reference.long_table(site).items()}
@@ -37,7 +37,7 @@ def test_the_menu_lists_or_leaves_out_each_page_of_its_language(site: SiteDict) 
             assert closed == {path for path, _ in menu if not may[path]}
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_lists_that_name_closed_pages_are_found(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     paths = opened.tree.paths.tolist()

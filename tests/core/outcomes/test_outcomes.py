@@ -37,7 +37,7 @@ from tests.sites import SiteDict, of_made_up_sites
 Small = Callable[..., Path]
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(7)
 def test_what_readers_meet_is_what_the_reference_tells(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, values = opened.resolve(), {key: value for key, (value, *_) in reference.long_table(site).items()}
@@ -64,7 +64,7 @@ def test_what_readers_meet_is_what_the_reference_tells(site: SiteDict) -> None:
             )
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_a_list_of_a_branch_is_what_the_reference_tells(site: SiteDict) -> None:
     opened = open_made_up(site)
     random, paths = Random(str(site["rows"])), opened.tree.paths.tolist()
@@ -101,7 +101,7 @@ def test_blocks_that_show_one_of_several_and_links(garden: Path) -> None:
     assert [(link.label, link.page >= 0) for link in links] == [("Tickets", True), ("Shop", False)]
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_a_page_is_in_the_sitemap_or_out_for_the_first_reason(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, access = opened.resolve(), AccessModel(opened.resolve())

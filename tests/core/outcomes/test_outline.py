@@ -14,7 +14,7 @@ from tests.plain import resolution as reference
 from tests.sites import WORDS, SiteDict, of_made_up_sites
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_every_chosen_page_is_shown_or_counted(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     tree, order = opened.tree, menu_order(opened)
@@ -35,7 +35,7 @@ def test_every_chosen_page_is_shown_or_counted(site: SiteDict) -> None:
             assert found.rest == 0
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_departures_are_what_the_reference_tells(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective, tree, settings = opened.resolve(), reference.Tree(site), reference.catalogue(site)

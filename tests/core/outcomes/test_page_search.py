@@ -26,7 +26,7 @@ def is_had(kind: str, value: str, wanted: str) -> bool:
     return all(one in items for one in named) if named else not items
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_pages_are_found_by_what_they_get(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     effective, settings = opened.resolve(), reference.catalogue(site)

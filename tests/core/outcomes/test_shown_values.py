@@ -21,7 +21,7 @@ from tests.sites import SiteDict, of_made_up_sites
 Small = Callable[..., Path]
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_what_is_shown_is_what_the_reference_tells(site: SiteDict) -> None:
     made = amiss(site, Random(str(site["rows"])))
     opened = open_made_up(made)

@@ -42,7 +42,7 @@ def shown_on(site: davlo.Site, page: int, seen: bool = False) -> set[tuple[str, 
     return found
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_a_declaration_is_used_where_a_page_is_made_of_it(site: SiteDict) -> None:
     agree_with_what_pages_are_made_of(open_made_up(site))
 
@@ -65,7 +65,7 @@ def agree_with_what_pages_are_made_of(opened: davlo.Site) -> None:
         assert declaration.pages == len(shown)
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_a_preset_is_used_where_it_gave_a_value(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective = opened.resolve()

@@ -33,7 +33,7 @@ def planned(folder: Path, path: str) -> Plan:
     return plan(effective, effective.site.tree.number(path))
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_a_plan_holds_what_the_composition_does_with_the_sources_of_its_settings(site: SiteDict) -> None:
     opened = open_made_up(site)
     effective = opened.resolve()

@@ -17,7 +17,7 @@ from tests.core.resolve.test_fold import open_made_up
 from tests.sites import TYPES, SiteDict, of_made_up_sites, write_site
 
 
-@of_made_up_sites(12)
+@of_made_up_sites(7)
 def test_a_new_page_gets_what_it_gets_when_it_is_there(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     above = random.choice(opened.tree.paths.tolist()).rstrip("/")

@@ -25,7 +25,7 @@ Small = Callable[..., Path]
 NO_PLACE = davlo.Place("")
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_a_viewpoint_sees_what_the_reference_tells(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     values = {key: value for key, (value, *_) in reference.long_table(site).items()}
@@ -45,7 +45,7 @@ def test_a_viewpoint_sees_what_the_reference_tells(site: SiteDict) -> None:
             assert [*view.record[f"areas.{area}"].stands] == things
 
 
-@of_made_up_sites(7)
+@of_made_up_sites(4)
 def test_a_state_does_not_differ_from_itself_and_a_change_shows_where_values_change(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     viewpoints = tuple(Viewpoint(path, "bruno.wray", NO_PLACE) for path in opened.tree.paths.tolist())

@@ -18,7 +18,7 @@ from tests.sites import SiteDict, of_made_up_sites
 Small = Callable[..., Path]
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_the_causes_are_those_of_every_settings_departures(site: SiteDict) -> None:
     opened, random = open_made_up(site), Random(str(site["rows"]))
     some = [path for path in opened.tree.paths.tolist() if random.random() < 0.7]

@@ -21,7 +21,7 @@ def open_made_up(site: SiteDict) -> davlo.Site:
         return davlo.open_site(write_site(site, Path(folder)))
 
 
-@of_made_up_sites(30)
+@of_made_up_sites(15)
 def test_values_sources_and_locks_are_the_references(site: SiteDict) -> None:
     rows = long_rows(open_made_up(site).resolve())
     found = {(path, setting): (value, source, locked) for path, setting, value, source, locked, _, _ in rows}
@@ -29,7 +29,7 @@ def test_values_sources_and_locks_are_the_references(site: SiteDict) -> None:
     assert {key: (found.get(key), wanted.get(key)) for key in found | wanted if found.get(key) != wanted.get(key)} == {}
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_why_ends_at_the_effective_value_and_names_its_source(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     for path, values in effective.items():
@@ -43,7 +43,7 @@ def test_why_ends_at_the_effective_value_and_names_its_source(site: SiteDict) ->
             assert "overruled" not in verdicts[: verdicts.index("wins")]
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_who_may_do_what_is_the_references(site: SiteDict) -> None:
     access = AccessModel(open_made_up(site).resolve())
     for who in ("visitor", "amber.finch", "bruno.wray", "celia.dunn"):
@@ -54,7 +54,7 @@ def test_who_may_do_what_is_the_references(site: SiteDict) -> None:
                 assert access.why(who, action, page).may == may[page]
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_the_order_of_the_rows_changes_no_value(site: SiteDict) -> None:
     def values(rows: list[dict[str, str]]) -> dict[tuple[str, str], str]:
         effective = open_made_up({**site, "rows": rows}).resolve()
@@ -64,7 +64,7 @@ def test_the_order_of_the_rows_changes_no_value(site: SiteDict) -> None:
     assert {key: (before[key], after.get(key)) for key in before if before[key] != after.get(key)} == {}
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_addresses_are_the_references(site: SiteDict) -> None:
     opened = open_made_up(site)
     found: dict[str, list[str]] = {}

@@ -21,7 +21,7 @@ def key(source: Source, says: object, preset: str) -> Key:
     return str(source.scope) + source.scope.name, source.file, source.line, says, preset
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_statements_reach_and_decide_what_the_pages_tell(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     for name in effective.settings():

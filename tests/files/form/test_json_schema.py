@@ -87,7 +87,7 @@ def mistaken(whole: Any, random: Random) -> Any:
     return whole
 
 
-@of_made_up_sites(4)
+@of_made_up_sites(3)
 def test_the_schema_and_the_reader_agree_on_mistakes(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

@@ -40,7 +40,7 @@ def read_by_another(content: bytes) -> list[SitemapPage]:
     return list(sitemap_from_str(content.decode()).all_pages())
 
 
-@of_made_up_sites(5)
+@of_made_up_sites(3)
 def test_what_is_written_is_valid_and_read_as_it_was_meant(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     if sitemap_codes(effective).all():

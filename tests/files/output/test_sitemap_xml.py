@@ -130,7 +130,7 @@ def test_memory_does_not_grow_with_the_file() -> None:
     assert most < size / 3
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_each_address_lists_its_own_alternates(site: SiteDict) -> None:
     effective = open_made_up(site).resolve()
     assert_alternates(effective)

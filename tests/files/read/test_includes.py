@@ -115,7 +115,7 @@ def moved(site: SiteDict) -> SiteDict:
     return site
 
 
-@of_made_up_sites(8)
+@of_made_up_sites(5)
 def test_where_statements_stand_changes_no_value(site: SiteDict) -> None:
     with tempfile.TemporaryDirectory() as one, tempfile.TemporaryDirectory() as other:
         folder, changed = write_site(site, Path(one)), write_site(moved(site), Path(other))

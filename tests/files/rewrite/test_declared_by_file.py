@@ -19,7 +19,7 @@ from tests.files.rewrite.test_rewrite import make
 from tests.sites import SiteDict, of_made_up_sites, write_site
 
 
-@of_made_up_sites(15)
+@of_made_up_sites(8)
 def test_all_that_a_site_declares_can_come_from_a_file(site: SiteDict) -> None:
     """A site of bare pages gets all of it by one change. To join the file in again changes nothing."""
     rows = [{key: text for key, text in row.items() if key not in site["columns"]} for row in site["rows"]]

@@ -32,7 +32,7 @@ def both_sides(base: bytes, ours: bytes, theirs: bytes) -> bytes:
         return run.stdout
 
 
-@of_made_up_sites(15)
+@of_made_up_sites(8)
 def test_after_both_sides_are_kept_the_file_reads_and_says_both(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

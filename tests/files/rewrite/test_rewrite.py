@@ -233,7 +233,7 @@ def findings(site: davlo.Site) -> set[tuple[object, ...]]:
     }
 
 
-@of_made_up_sites(6)
+@of_made_up_sites(4)
 def test_many_things_said_at_once_are_written_as_one_after_the_other(site: SiteDict) -> None:
     """Splices that wait for one another give what splices give that are made one by one."""
     random = Random(str(site["rows"]))
@@ -258,7 +258,7 @@ def test_many_things_said_at_once_are_written_as_one_after_the_other(site: SiteD
         assert state(read) == state(after), change
 
 
-@of_made_up_sites(6)
+@of_made_up_sites(4)
 def test_reading_the_rewritten_files_gives_the_site_that_apply_gives(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

@@ -74,7 +74,7 @@ def variants(site: SiteDict, random: Random) -> Iterator[SiteDict]:
         yield other
 
 
-@of_made_up_sites(5)
+@of_made_up_sites(3)
 def test_what_would_be_told_otherwise_is_what_the_files_would_hold(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with_dates(site, random)
