@@ -160,6 +160,8 @@ def finding_changes(
         old = next((other for other in earlier if other.name == one.name), earlier[0])
         earlier.remove(old)
         mine, theirs = one.pages.numbers, there[old.pages.numbers]
+        if np.array_equal(mine, theirs):
+            continue
         more, fewer = int((~np.isin(mine, theirs)).sum()), int((~np.isin(theirs, mine)).sum())
         if more or fewer:
             changed.append(FindingChange(old, one, more, fewer))

@@ -1,0 +1,41 @@
+"""Different keys and rows, and runs of the same ones: what NumPy's own, slower way gives."""
+
+from __future__ import annotations
+
+from itertools import groupby
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from davlo.core.arrays.codebooks import distinct, distinct_rows
+from davlo.core.arrays.grouping import run_begins, run_edges
+
+FEW, MANY = st.integers(-3, 3), st.integers(-(2**62), 2**62)
+
+
+@given(st.one_of(st.lists(FEW, max_size=40), st.lists(MANY, max_size=12), st.lists(st.one_of(FEW, MANY), max_size=12)))
+def test_keys_have_the_first_place_and_the_number_that_unique_gives(numbers: list[int]) -> None:
+    keys = np.array(numbers, dtype=np.int64)
+    _, first, which = np.unique(keys, return_index=True, return_inverse=True)
+    found, codes = distinct(keys)
+    assert (found.tolist(), codes.tolist()) == (first.tolist(), which.tolist())
+    assert (found.dtype, codes.dtype) == (np.int64, np.int32)
+
+
+@given(st.lists(st.tuples(FEW, FEW, st.integers(-(2**31), 2**31 - 1)), max_size=20))
+def test_rows_are_numbered_in_their_order(rows: list[tuple[int, int, int]]) -> None:
+    first, codes = distinct_rows([np.array([row[at] for row in rows], dtype=np.int32) for at in range(3)])
+    ordered = sorted(set(rows))
+    assert [rows[place] for place in first.tolist()] == ordered
+    assert first.tolist() == [rows.index(row) for row in ordered]
+    assert codes.tolist() == [ordered.index(row) for row in rows]
+
+
+@given(st.lists(FEW, max_size=20))
+def test_runs_begin_where_another_value_comes(numbers: list[int]) -> None:
+    column = np.array(numbers, dtype=np.int64)
+    runs = [len([*same]) for _, same in groupby(numbers)]
+    edges = [0, *np.cumsum(runs).tolist()] if runs else [0]
+    assert run_edges(column).tolist() == edges
+    assert np.flatnonzero(run_begins(column, column)).tolist() == edges[:-1]
