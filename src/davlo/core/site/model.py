@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -140,6 +140,11 @@ class SiteModel(Fixed):
         named = pages_named((one for rule in self.rules for one in (rule.when, *rule.excepts)), self.tree)
         matched = tuple(pages_selected(rule.when, rule.excepts, self.tree, self.details, named) for rule in self.rules)
         return ScopePages(self.types, self.details.type_of, self.tree.depth, matched, self.tree.end)
+
+    @cached_property
+    def known_sources(self) -> dict[int, Any]:
+        """The sources that were asked for, by their statements; `source_of` fills and empties it."""
+        return {}
 
     @cached_property
     def has_by_type(self) -> Mask:

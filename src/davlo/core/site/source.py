@@ -14,6 +14,8 @@ from .model import SiteModel
 from .settings.scopes import BUILT_IN_SCOPE, OF_PAGES, Scope, ScopeKind
 from .statements.new_statements import Form
 
+MOST_KNOWN = 1 << 16
+"""The most sources that a site remembers."""
 ONE_A_SITE = (ScopeKind.ESTATE, ScopeKind.EVERYWHERE, ScopeKind.STAMP, ScopeKind.HERE)
 """Scopes that one word names, whatever they are for."""
 
@@ -139,6 +141,16 @@ def source_of(site: SiteModel, statement: int) -> Source:
     """Where a value came from, by its statement; -1 is built-in."""
     if statement < 0:
         return Source(BUILT_IN_SCOPE)
+    known = site.known_sources
+    found = known.get(statement)
+    if found is None:
+        if len(known) >= MOST_KNOWN:
+            known.clear()
+        found = known[statement] = _source(site, statement)
+    return found
+
+
+def _source(site: SiteModel, statement: int) -> Source:
     statements = site.statements
     scope = scope_of(site, ScopeKind(int(statements.scope[statement])), int(statements.target[statement]))
     place = statements.place(statement)
