@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import os
+import pickle
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -299,6 +300,8 @@ def test_a_reach_gives_the_same_answers_again_and_keeps_little(gardens: Path) ->
     assert [one.name for one in again] == [one.name for one in reach] == [name for name, _ in reach.changed]
     assert all(change.record is None and not change.lines for _, change in reach.changed)
     assert reach.unread == []
+    copied = pickle.loads(pickle.dumps(reach))
+    assert ([*copied], copied.edits) == (again, reach.edits)
 
 
 @pytest.mark.exhaustive

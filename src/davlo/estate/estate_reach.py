@@ -49,6 +49,9 @@ class EstateReach:
     def __repr__(self) -> str:
         return f"<EstateReach: {self.change.words}; {len(self._told)} sites asked so far>"
 
+    def __reduce__(self) -> tuple[object, ...]:
+        return EstateReach, (self.change, self.edits, iter([*self]))
+
     def __iter__(self) -> Iterator[Told]:
         number = 0
         while True:
