@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
 
-from ..arrays.codebooks import Codebook, Column, Mask
+from ..arrays.codebooks import Codebook, Codes, Column, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS
 from ..site.people import VISITOR
@@ -189,12 +190,10 @@ class Fillings:
 
     def where(self, kind: str, name: str) -> Mask:
         """The pages whose readers would meet something of a band or sidebar. bool[pages]"""
-        language = self.site.details.language
-        if not self.site.languages:
-            return np.full(len(self.site.tree), self.shows(kind, name, ""))
-        used = np.bincount(language.codes, minlength=len(language.words)).tolist()
-        table = [bool(uses) and self.shows(kind, name, word) for word, uses in zip(language.words, used, strict=True)]
-        found: Mask = np.array(table, dtype=bool)[language.codes]
+        language, languages = self._languages
+        used = np.bincount(language, minlength=len(languages)).tolist()
+        table = [bool(uses) and self.shows(kind, name, word) for word, uses in zip(languages, used, strict=True)]
+        found: Mask = np.array(table, dtype=bool)[language]
         return found
 
     def why_nothing(self, kind: str, area: str) -> Column:
@@ -206,22 +205,33 @@ class Fillings:
         found, words = self.effective.column(f"{kind}.{area}"), Codebook([""])
         hidden = on_no_screen(self.effective, area)
         codes = np.array([words.code(word) for word in hidden.words], dtype=np.int32)[hidden.codes]
-        used = np.bincount(found.value, minlength=len(found.words)).tolist()
-        for value, (name, uses) in enumerate(zip(found.words, used, strict=True)):
-            if not uses or not isinstance(name, str):
+        language, languages = self._languages
+        pairs = found.value.astype(np.int64) * len(languages) + language
+        used = np.bincount(pairs, minlength=len(found.words) * len(languages)).reshape(-1, len(languages))
+        table = np.zeros(used.shape, dtype=np.int32)
+        blank = np.zeros(len(found.words), dtype=bool)
+        for value, name in enumerate(found.words):
+            if not used[value].any() or not isinstance(name, str):
                 continue
-            here = found.value == value
-            if kind == SIDEBAR and self.site.declarations.sidebars[name].blank:
-                codes[here] = 0
-                continue
+            blank[value] = kind == SIDEBAR and self.site.declarations.sidebars[name].blank
             has_blocks = bool(blocks_in(self.site, kind, name))
             why = (
                 f"no block of the {kind} {name} has anything to show"
                 if has_blocks
                 else f"the {kind} {name} has no blocks"
             )
-            codes[here & (codes == 0) & ~self.where(kind, name)] = words.code(why)
-        return Column(codes, words.items)
+            for at in np.flatnonzero(used[value]).tolist() if not blank[value] else ():
+                table[value, at] = 0 if self.shows(kind, name, languages[at]) else words.code(why)
+        codes = np.where(codes != 0, codes, table.ravel()[pairs])
+        return Column(np.where(blank[found.value], 0, codes), words.items)
+
+    @cached_property
+    def _languages(self) -> tuple[Codes, Sequence[str]]:
+        """For each page a number for the language of its readers, and the languages. int32[pages]"""
+        language = self.site.details.language
+        if self.site.languages:
+            return language.codes, language.words
+        return np.zeros(len(self.site.tree), dtype=np.int32), ("",)
 
 
 def things_words(things: Sequence[ShownThing]) -> str:

@@ -21,6 +21,7 @@ from .uses import Uses
 
 LABEL, HEADING = "menu.label", "heading.text"
 SITEMAP_SETTINGS = ("sitemap.changefreq", "sitemap.priority")
+FEW_PAGES = 64
 Reasons = NDArray[np.int32]
 
 
@@ -108,6 +109,15 @@ class ShownValues:
             codes[~self.site.has(number) | ~self.says(number)] = 0
             found = self._found[number] = Column(codes.astype(np.int32), words.items)
         return found
+
+    def reasons_on(self, setting: int, pages: NDArray[np.int64]) -> Column:
+        """The reasons on some pages. If their values are none or built in, no other page is looked at."""
+        if setting not in self._found and len(pages) <= FEW_PAGES and self.is_asked(setting):
+            found = self.effective.resolved(setting)
+            said = {found.words[code] for code in set(found.value[pages].tolist()) if code}
+            if not said - {None, ()}:
+                return Column.blank(len(pages))
+        return self.reasons(setting).take(pages)
 
     def _of_area(self, setting: Setting, words: Codebook[str]) -> Reasons:
         """Reasons for a setting of an area; none and the empty list count as shown."""

@@ -48,8 +48,8 @@ def _source(number: int, pages: RecordPages) -> FieldValues[Source]:
 
 
 def _why_not_shown(number: int, pages: RecordPages) -> FieldValues[str]:
-    found = pages.effective.shared(ShownValues).reasons(number)
-    return FieldValues(found.codes[pages.pages] - 1, found.words[1:])
+    found = pages.effective.shared(ShownValues).reasons_on(number, pages.pages)
+    return FieldValues(found.codes - 1, found.words[1:])
 
 
 SOURCE: Form = members({"scope": TEXT, "file": or_null(TEXT), "line": or_null(INTEGER), "locked": FLAG})
