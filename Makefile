@@ -1,5 +1,36 @@
 # make demo: see it. make test: test it. Both set up what they need in $(VENV).
-# make test-sql: $(VENV)/.ready-sql
+# make test-sql: the tests that need a PostgreSQL server. make test-long: very many made-up sites.
+# make test-hostile: folders that were made to do harm. make test-browser: the report in Debian's Chromium.
+# make test-exhaustive: every step of a write, every way of each finding, every declared name.
+PYTHON ?= python3
+VENV ?= .venv
+BIN = $(VENV)/bin
+DEMO ?= build/quillmere
+PAGES ?= 100000
+SITES ?= 200
+FOLDERS ?= 400
+FIRST ?= 0
+KILLS ?= 3
+SEED ?= $(shell $(PYTHON) -c 'import secrets; print(secrets.randbelow(10**9))')
+SEED := $(SEED)
+
+.PHONY: demo test test-exhaustive test-sql test-browser test-long test-hostile check lint types bench clean
+
+demo: $(VENV)/.ready-demo
+	@echo "== walking through the demo site in $(DEMO)"
+	@$(BIN)/davlo demo $(DEMO)
+
+test: $(VENV)/.ready-test
+	@echo "== running the tests (six minutes on two cores)"
+	$(BIN)/python -m pytest -n logical -m "not exhaustive" --ignore tests/hostile
+	@echo "== left out: every step and every name (make test-exhaustive), hostile folders (make test-hostile), the tests"
+	@echo "   that need a PostgreSQL server (make test-sql) or a browser (make test-browser), new made-up sites (make test-long)"
+
+test-exhaustive: $(VENV)/.ready-test
+	@echo "== running the tests that go through every step, way and name (three minutes on two cores)"
+	$(BIN)/python -m pytest -n logical -m exhaustive
+
+test-sql: $(VENV)/.ready-sql
 	@echo "== running the tests that need a PostgreSQL server (half a minute; installing it takes another)"
 	$(BIN)/python -m tests.sql.with_server $(BIN)/python -m pytest tests/sql
 
