@@ -1,7 +1,7 @@
 # make demo: see it. make test: test it. Both set up what they need in $(VENV).
 # make test-sql: the tests that need a PostgreSQL server. make test-long: very many made-up sites.
 # make test-hostile: folders that were made to do harm. make test-browser: the report in Debian's Chromium.
-# make test-exhaustive: every step of a write, every way of each finding, every declared name.
+# make test-exhaustive: every step of a write, every way of each finding, every declared name, whole roads.
 PYTHON ?= python3
 VENV ?= .venv
 BIN = $(VENV)/bin
@@ -23,11 +23,11 @@ demo: $(VENV)/.ready-demo
 test: $(VENV)/.ready-test
 	@echo "== running the tests (six minutes on two cores)"
 	$(BIN)/python -m pytest -n logical -m "not exhaustive" --ignore tests/hostile
-	@echo "== left out: every step and every name (make test-exhaustive), hostile folders (make test-hostile), the tests"
+	@echo "== left out: every step, way and name (make test-exhaustive), hostile folders (make test-hostile), the tests"
 	@echo "   that need a PostgreSQL server (make test-sql) or a browser (make test-browser), new made-up sites (make test-long)"
 
 test-exhaustive: $(VENV)/.ready-test
-	@echo "== running the tests that go through every step, way and name (three minutes on two cores)"
+	@echo "== running the tests that go through every step, way and name (five minutes on two cores)"
 	$(BIN)/python -m pytest -n logical -m exhaustive
 
 test-sql: $(VENV)/.ready-sql

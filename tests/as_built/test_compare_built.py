@@ -58,6 +58,7 @@ def mistakes(garden: Path, built: Path, **how: str) -> set[tuple[str, str, str, 
     return {(one.what, one.page, one.shows, one.should) for one in found.mistakes}
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("areas", [True, False])
 def test_what_is_as_decided_has_no_mistake(garden: Path, whole: Path, areas: bool) -> None:
     site = davlo.open_site(garden)

@@ -438,6 +438,7 @@ def test_sitemap_tells_how_many_and_why(ask: Ask) -> None:
     assert (search["reason"], search["source"], search["because"]) == ("sitemap.include is no", "here", "")
 
 
+@pytest.mark.exhaustive
 def test_demo_writes_the_garden_and_walks_through_it(run: Run, tmp_path: Path) -> None:
     folder = tmp_path / "new" / "garden"
     first = run("demo", str(folder))

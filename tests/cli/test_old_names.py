@@ -69,6 +69,7 @@ def refused(tmp_path: Path, run: Run) -> str:
     return "\n".join(told)
 
 
+@pytest.mark.exhaustive
 def test_each_old_name_is_refused_with_the_new_one(refused: str) -> None:
     lines = {line.strip() for line in refused.splitlines()}
     untold = [
@@ -85,6 +86,7 @@ def test_no_old_name_is_a_name_of_today() -> None:
     assert set(NOW) & set(COMMANDS) == set()
 
 
+@pytest.mark.exhaustive
 def test_old_names_stand_nowhere_but_in_their_table() -> None:
     own = {ROOT / "src/davlo/cli/old_names.py", Path(__file__)}
     texts = {path: path.read_text(encoding="utf-8") for path in WRITTEN if path not in own}

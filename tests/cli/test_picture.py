@@ -12,6 +12,7 @@ from PIL import Image
 from tests.conftest import Run
 
 
+@pytest.mark.exhaustive
 def test_a_picture_is_written_where_it_is_asked_in_every_format_and_the_same_again(
     garden: Path, run: Run, tmp_path: Path
 ) -> None:

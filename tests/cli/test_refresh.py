@@ -88,6 +88,7 @@ def test_a_site_is_up_to_date_with_its_own_page_list_and_sitemap(own: Path, run:
         assert (found.new, details) == ((), set()), source
 
 
+@pytest.mark.exhaustive
 def test_the_built_pages_of_a_site_change_nothing_and_a_title_changed_there_is_taken(own: Path, tmp_path: Path) -> None:
     site, public, areas = davlo.open_site(own), tmp_path / "public", tmp_path / "areas.yaml"
     built = build_garden(site, public)

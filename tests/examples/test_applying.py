@@ -44,6 +44,7 @@ def build(run: Run) -> str:
     return run("compare", "public").out
 
 
+@pytest.mark.exhaustive
 def test_the_website_shows_what_was_decided_before_and_after_a_change(folder: Path, run: Run) -> None:
     assert "each shows what was decided" in build(run)
     for words in (["sidebar.right=quiet", "--type", "article"], ["title.pattern={title} at {site}", "--everywhere"]):

@@ -47,6 +47,7 @@ PEERS: dict[str, Callable[[Path, Path], None]] = {
 }
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize("peer", PEERS)
 def test_a_peer_gives_the_same_answer(peer: str, tmp_path: Path) -> None:
     make(3000, 3, tmp_path / "site")

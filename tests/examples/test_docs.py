@@ -233,6 +233,7 @@ def test_examples_run(example: Path, garden: Path) -> None:
     assert SAYS[example.name] in run.stdout
 
 
+@pytest.mark.exhaustive
 def test_the_start_benchmark_runs(capsys: pytest.CaptureFixture[str]) -> None:
     from benchmarks import start
 

@@ -27,6 +27,7 @@ def begun(tmp_path_factory: pytest.TempPathFactory) -> Begun:
     return Begun(tmp_path_factory.mktemp("built"))
 
 
+@pytest.mark.exhaustive
 def test_it_has_the_pages_titles_and_languages(begun: Begun) -> None:
     assert sorted(begun.after.tree.paths.tolist()) == sorted(begun.pages)
     for path in begun.pages:
@@ -44,6 +45,7 @@ def test_it_has_the_pages_titles_and_languages(begun: Begun) -> None:
         assert other == one, name
 
 
+@pytest.mark.exhaustive
 @pytest.mark.parametrize(
     "setting", ["heading.show", "robots.index", "sidebar.right", "sidebar.left", "band.footer", "band.masthead"]
 )

@@ -112,6 +112,7 @@ def has_journal(folder: Path) -> bool:
     return (folder / ".davlo" / "journal.json").exists()
 
 
+@pytest.mark.exhaustive
 def test_the_next_command_says_that_it_finished_a_write(twofold: Path, run: Run) -> None:
     _, new, _ = states(twofold, WRITE)
     cut_off(twofold, WRITE, has_journal)
@@ -120,6 +121,7 @@ def test_the_next_command_says_that_it_finished_a_write(twofold: Path, run: Run)
     assert contents(twofold) == new
 
 
+@pytest.mark.exhaustive
 def test_a_write_that_cannot_be_finished_is_taken_back(twofold: Path, run: Run) -> None:
     old, new, _ = states(twofold, WRITE)
     half = lambda folder: has_journal(folder) and contents(folder)["davlo.yaml"] == new["davlo.yaml"]  # noqa: E731
@@ -141,6 +143,7 @@ def save_beside(path: Path, content: bytes) -> None:
     path.with_name("mine").rename(path)
 
 
+@pytest.mark.exhaustive
 def test_an_editor_that_saves_while_a_write_is_prepared_loses_nothing(twofold: Path, run: Run) -> None:
     old, new, steps = states(twofold, WRITE)
     mine, seen = old["davlo.yaml"] + b"# mine\n", set()
