@@ -47,6 +47,32 @@ def test_a_site_without_pages_is_answered(small: Small, run: Run, words: list[st
     assert (got.status, bool(got.out + got.err)) == (status, True)
 
 
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("tree", "--exceptions", "sidebar.right"),
+        ("tree", "--shown", "sidebar.right"),
+        ("list", "--all"),
+        ("set", "sidebar.right=none", "--everywhere"),
+        ("export", "--format", "jsonl"),
+        ("condense",),
+    ],
+    ids=" ".join,
+)
+@pytest.mark.parametrize("languages", ["languages: [en, fr]", "home: /"])
+def test_so_is_one_whose_sidebars_are_set(small: Small, run: Run, words: tuple[str, ...], languages: str) -> None:
+    says = """layouts: {plain: {areas: [content, right]}}
+sidebars: {main: {blocks: [hours]}}
+blocks: {hours: {kind: text, text: Open}}
+everywhere: {layout.name: plain, sidebar.right: main}
+"""
+    folder = small(says, "path,title,language\n")
+    file = folder / "davlo.yaml"
+    file.write_text(file.read_text().replace("languages: [en, fr]", languages))
+    got = run(*words, "--site", str(folder))
+    assert (got.status, "fault" in got.err) == (0, False), got.err
+
+
 def test_a_map_of_nothing_is_refused(small: Small) -> None:
     with pytest.raises(ValueError, match="the site has no pages"):
         draw.map(davlo.open_site(small("", "path,title\n")).resolve(), "menu.show")

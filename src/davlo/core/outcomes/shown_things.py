@@ -207,7 +207,7 @@ class Fillings:
         codes = np.array([words.code(word) for word in hidden.words], dtype=np.int32)[hidden.codes]
         language, languages = self._languages
         pairs = found.value.astype(np.int64) * len(languages) + language
-        used = np.bincount(pairs, minlength=len(found.words) * len(languages)).reshape(-1, len(languages))
+        used = np.bincount(pairs, minlength=len(found.words) * len(languages)).reshape(len(found.words), len(languages))
         table = np.zeros(used.shape, dtype=np.int32)
         blank = np.zeros(len(found.words), dtype=bool)
         for value, name in enumerate(found.words):
