@@ -291,6 +291,13 @@ def test_a_new_error_in_some_site_stops_the_write_in_every_format(
     assert "lock" in (folder / "shared.yaml").read_text()
 
 
+def test_a_site_that_does_not_let_the_estate_say_it_stops_the_write(made: Callable[..., Path], run: Run) -> None:
+    folder = made("everywhere: {menu.show: yes}\n", "settings: {title.limit: {scopes: [everywhere]}}\n", "")
+    got = run("estate", "set", "title.limit=40", "--write", "--even-so", "--estate", str(folder))
+    assert (got.status, "the site a: " in got.err) == (1, True), got.err
+    assert (folder / "shared.yaml").read_text() == "everywhere: {menu.show: yes}\n"
+
+
 def test_a_reach_gives_the_same_answers_again_and_keeps_little(gardens: Path) -> None:
     reach = davlo.open_estate(gardens).reach(Change().say("menu.show", False, estate=True), "json")
     first = next(iter(reach))

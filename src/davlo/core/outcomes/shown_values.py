@@ -22,6 +22,7 @@ from .uses import Uses
 LABEL, HEADING = "menu.label", "heading.text"
 SITEMAP_SETTINGS = ("sitemap.changefreq", "sitemap.priority")
 FEW_PAGES = 64
+"""The most pages whose values are looked at before a reason is worked out for all pages."""
 Reasons = NDArray[np.int32]
 
 
