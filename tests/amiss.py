@@ -94,6 +94,6 @@ def accepts(site: SiteDict, random: Random) -> SiteDict:
     for kind in random.sample(KINDS, 4):
         entry: dict[str, Any] = {"kind": kind, "because": "it is known"}
         entry |= random.choice([{}, {"when": {"in_branch": random.choice(paths)}}, {"when": {"path": "/none/**"}}])
-        entry |= random.choice([{}, {"setting": "motto"}])
+        entry |= random.choice([{}, {"setting": random.choice(["motto", "title.limit", "sidebar.right"])}])
         entries.append(entry)
     return {**site, "more": {"accept": entries}}

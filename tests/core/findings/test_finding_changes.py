@@ -9,7 +9,7 @@ from random import Random
 import davlo
 from davlo.core.change.differences.difference_rows import FindingChanges
 from davlo.core.findings.check import finding_changes
-from tests.amiss import amiss
+from tests.amiss import accepts, amiss
 from tests.core.change.test_two_states import later
 from tests.core.resolve.test_fold import open_made_up
 from tests.files.rewrite.test_rewrite import step_of
@@ -28,10 +28,20 @@ def told(found: FindingChanges) -> set[tuple[object, ...]]:
     return {*rows, *changed}
 
 
+def accepted(site: SiteDict, random: Random) -> SiteDict:
+    """The same site with entries of `accept`, some of every kind of finding."""
+    found = accepts(site, random)
+    for entry in found["more"]["accept"]:
+        if "setting" in entry and random.random() < 0.5:
+            del entry["kind"]
+    return found
+
+
 @of_made_up_sites(4)
 def test_findings_worked_out_from_the_difference_are_those_of_two_whole_checks(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
-    before = open_made_up(amiss(site, random))
+    strange = amiss(site, random)
+    before = open_made_up(accepted(strange, random) if random.random() < 0.6 else strange)
     for _ in range(5):
         step = step_of(before, random) if len(before.tree) else None
         try:
@@ -80,6 +90,23 @@ def test_a_finding_keeps_its_name_while_its_cause_stays(small: Small) -> None:
     assert changed["lock-overrules"] == (1, 0)
     names = {one.name for one in site.check().findings if one.kind in changed}
     assert names <= {one.name for one in site.apply(change).check().findings}
+
+
+def test_an_accepted_finding_that_stays_elsewhere_keeps_its_entry_from_being_stray(small: Small) -> None:
+    site = davlo.open_site(
+        small(
+            "everywhere: {title.limit: 50, menu.show: yes}\n"
+            "pages: {/a: {here: {title.limit: 50}}, /a/b: {here: {menu.show: yes}}}\n"
+            "accept: [{kind: repeats-inherited, because: it shall stay}, {kind: lock-overrules, because: agreed}]\n"
+        )
+    )
+    one_left = site.reach(davlo.Change().say("title.limit", 60, here="/a"))
+    assert [one.kind for one in site.check().findings if one.kind == "stray-accept"] == ["stray-accept"]
+    assert not [one for one in (*one_left.findings.new, *one_left.findings.gone) if one.kind == "stray-accept"]
+    last = site.apply(davlo.Change().say("menu.show", "no", here="/a/b")).reach(
+        davlo.Change().say("title.limit", 60, here="/a")
+    )
+    assert [one.kind for one in last.findings.new if one.kind == "stray-accept"] == ["stray-accept"]
 
 
 def test_a_page_that_moves_keeps_its_findings_and_its_viewpoint(garden: Path, tmp_path: Path) -> None:

@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import zip_longest
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -142,8 +142,12 @@ def finding_changes(
     depend on such parts alone are not looked for.
     """
     parts = same if same is not None and same.has_same_accepts else None
-    begun = in_background(lambda: check(before, same=parts), len(after) >= MANY)
-    now, was, pairs = check(after, same=parts), begun(), same_pages()
+    contexts = [FindingContext(model, same=parts) for model in (before, after)]
+    begun = in_background(lambda: _search(contexts[0]), len(after) >= MANY)
+    found_now, found_before, pairs = _search(contexts[1]), begun(), same_pages()
+    if parts is not None:
+        found_before, found_now = _with_all_matches(contexts, found_before, found_now)
+    was, now = (_report(context, one) for context, one in zip(contexts, (found_before, found_now), strict=True))
     there = np.full(len(before.site.tree), -1, dtype=np.int64)
     there[pairs.before] = pairs.after
     accepted_now, accepted_before = _pages_by_name(now.accepted), _pages_by_name(was.accepted)
@@ -206,28 +210,53 @@ def check(
     published: Callable[[], Published | None] | None = None,
     today: datetime.date | None = None,
     pages: Mask | None = None,
-    same: SameParts | None = None,
 ) -> Report:
     """Every finding of a site, the worst first; within a level in the order of `KINDS`, the widest first.
 
     `published`: gives the sitemap that was written last, or None where that is not known. `today`: the date to go by
     (default: the clock's). `pages`: bool[pages]: only findings about these pages, and ways to mend them there.
-    `same`: which parts of the site are the same in another state: findings that depend on such parts alone are left
-    out.
     """
-    context = FindingContext(effective, published=published, today=today, asked=pages, same=same)
-    accepts = effective.site.accepts
-    findings = _all(context, KINDS, accepted=False)
+    context = FindingContext(effective, published=published, today=today, asked=pages)
+    found = _search(context)
+    return _report(context, found if pages is None else found._replace(unmatched=()))
+
+
+class _Found(NamedTuple):
+    """What a search found: findings, open and accepted, and the entries of `accept`, by number, that match none."""
+
+    told: list[Finding]
+    accepted: list[Finding]
+    unmatched: tuple[int, ...]
+
+
+def _search(context: FindingContext) -> _Found:
+    """Look for every kind of finding."""
+    accepts = context.site.accepts
     told: list[Finding] = []
     by_declaration: list[Finding] = []
-    for one in findings:
+    for one in _all(context, KINDS, accepted=False):
         (by_declaration if any(_names_declaration(accept, one) for accept in accepts) else told).append(one)
     kinds = [kind for kind in KINDS if any(not a.declaration and a.kind in ("", kind.name) for a in accepts)]
     accepted = [*(_all(context, kinds, accepted=True) if kinds else []), *by_declaration]
-    unmatched = [a for a in accepts if not any(_silences(context, a, one) for one in accepted)] if pages is None else []
-    stray = [stray_accept(context, accept) for accept in unmatched]
-    open_ones = _sorted([*told, *stray])
-    return Report(tuple(named(open_ones)), tuple(named(accepted)))
+    matched = (any(_silences(context, accept, one) for one in accepted) for accept in accepts)
+    return _Found(told, accepted, tuple(number for number, is_matched in enumerate(matched) if not is_matched))
+
+
+def _with_all_matches(contexts: Sequence[FindingContext], *searches: _Found) -> list[_Found]:
+    """Two searches that left out what is the same, with the entries of `accept` that match nothing in one state alone.
+
+    Where the same entries match nothing in what differs, each matches something else in both states or in none.
+    """
+    if searches[0].unmatched == searches[1].unmatched:
+        return [search._replace(unmatched=()) for search in searches]
+    whole = [_search(FindingContext(context.effective)).unmatched for context in contexts]
+    return [search._replace(unmatched=unmatched) for search, unmatched in zip(searches, whole, strict=True)]
+
+
+def _report(context: FindingContext, found: _Found) -> Report:
+    """What a search found, in order and with names."""
+    stray = [stray_accept(context, context.site.accepts[number]) for number in found.unmatched]
+    return Report(tuple(named(_sorted([*found.told, *stray]))), tuple(named(found.accepted)))
 
 
 def _silences(context: FindingContext, accept: Accept, finding: Finding) -> bool:
@@ -246,7 +275,7 @@ def _sorted(findings: Sequence[Finding]) -> list[Finding]:
 def _all(context: FindingContext, kinds: Sequence[Kind], accepted: bool) -> list[Finding]:
     """The findings of these kinds; setting kinds look at one setting after the other."""
     found: dict[str, list[Finding]] = {kind.name: [] for kind in kinds}
-    left_out = {kind.name for kind in kinds if context.may_leave_out(kind.name) and kind.is_the_same(context.is_same)}
+    left_out = {kind.name for kind in kinds if kind.is_the_same(context.is_same)}
     of_site = [(kind.bound(context, accepted), kind.find) for kind in kinds if kind.find and kind.name not in left_out]
     noted = frozenset() if context.effects.filled else context.settings_to_note
     looked_at = {}

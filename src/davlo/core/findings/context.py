@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..arrays.in_background import in_background
+from ..arrays.in_background import MANY, in_background
 from ..arrays.texts import Texts
 from ..change.differences.same_parts import SameParts
 from ..faults import Place
@@ -60,7 +60,7 @@ class FindingContext:
         self.effects = StatementEffects(len(self.statements), len(self.site.rules))
         self._same = same
         self._drift: Callable[[], Drift | None] | None = None
-        self._folded: FoldedSetting | None = None
+        self._folded: dict[int, FoldedSetting] = {}
         self._ahead: tuple[int, Callable[[], FoldedSetting]] | None = None
         self._sources: dict[int, Codes] = {}
         self._meant: dict[Place, Mask] = {}
@@ -154,13 +154,14 @@ class FindingContext:
         return self.effective.shared(AccessModel)
 
     def folded(self, setting: int) -> FoldedSetting:
-        """The fold of a setting; that of the last one asked for is kept."""
-        if self._folded is None or self._folded.setting != setting:
-            self._folded = None  # its arrays go before others come
+        """The fold of a setting; of a large site that of the last one asked for is kept, else all are."""
+        if setting not in self._folded:
+            if len(self.site.tree) >= MANY:
+                self._folded.clear()  # its arrays go before others come
             number, found = self._ahead or (-1, None)
             self._ahead = None
-            self._folded = found() if found and number == setting else FoldedSetting(self.effective, setting)
-        return self._folded
+            self._folded[setting] = found() if found and number == setting else FoldedSetting(self.effective, setting)
+        return self._folded[setting]
 
     def fold_ahead(self, setting: int) -> None:
         """Begin to fold a setting that is asked for next, beside other work."""
@@ -178,16 +179,10 @@ class FindingContext:
         """Whether a setting is known to be the same in a state to which this one is compared."""
         return self.is_same(self.site.catalogue[setting].name)
 
-    def may_leave_out(self, kind: str) -> bool:
-        """Whether findings of a kind may be left out where they are the same: no entry of `accept` asks for them."""
-        return not any(accept.kind in ("", kind) for accept in self.site.accepts)
-
     @cached_property
     def settings_to_note(self) -> frozenset[int]:
         """The settings whose statements' effects are noted: those that may differ, and others of the same rules."""
         every, said = self.settings_said(), self.statements
-        if not all(map(self.may_leave_out, OF_EFFECTS)):
-            return frozenset(every)
         found = {number for number in every if not self.has_same(number)}
         if self._same is not None and len(found) < len(every):
             of_rules = np.flatnonzero(said.scope == ScopeKind.RULE)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -74,13 +74,17 @@ def viewpoint_results(
 
 
 def viewpoint_differences(
-    before: EffectiveModel, after: EffectiveModel, moved: Mapping[str, str] = MappingProxyType({})
+    before: EffectiveModel,
+    after: EffectiveModel,
+    moved: Mapping[str, str] = MappingProxyType({}),
+    is_same: Callable[[Viewpoint], bool] = lambda viewpoint: False,
 ) -> list[ViewpointDifference]:
     """The viewpoints of `after` that see something else in `before`.
 
     `Site.viewpoint_differences` is the call to use. `moved`: the path that a page had before, by the path it has after.
+    `is_same`: which viewpoints are known to see the same.
     """
-    viewpoints = after.site.viewpoints
+    viewpoints = tuple(one for one in after.site.viewpoints if not is_same(one))
     earlier = tuple(one._replace(page=moved.get(one.page, one.page)) for one in viewpoints)
     found = []
     for one, other in zip(viewpoint_results(before, earlier), viewpoint_results(after, viewpoints), strict=True):

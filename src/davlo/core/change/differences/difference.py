@@ -11,10 +11,12 @@ import numpy as np
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.in_background import MANY, results_of
 from ...fixed import Fixed
+from ...outcomes.access.access_model import AccessModel
 from ...outcomes.shown_values import ShownValues
 from ...records.viewpoint_results import ViewpointDifference, viewpoint_differences
 from ...resolve.effective import EffectiveModel
 from ...resolve.fold import Resolved
+from ...site.model import Viewpoint
 from ...site.people import SIGNED_IN, VISITOR
 from ...site.settings.setting import ACCESS_FAMILIES
 from ...site.settings.values import Plain, Value
@@ -424,12 +426,23 @@ class Difference(Fixed):
         fields = FieldDifferences(self.before, self.after, self.is_same, self.page_pairs)
         found = [*fields.of(self._pairs, self.viewer, own=self.own_pages, details_too=True)]
         for one in self.after.site.viewpoints:
-            page = self.before.site.tree.find(self._path_before.get(one.page, one.page))
-            known = [_is_known(model, one.viewer) for model in (self.before, self.after)]
-            if page >= 0 and page in self._pairs[0] and one.viewer != self.viewer and all(known):
-                pages = np.array([page])
-                found += fields.of((pages, self.number_after[pages]), one.viewer)
+            if one.viewer != self.viewer and self._has_viewpoint(one):
+                pages = np.array([self._page_before(one)])
+                found += fields.of((pages, self.number_after[pages]), one.viewer, own=self.own_pages)
         return tuple(found)
+
+    def _page_before(self, viewpoint: Viewpoint) -> int:
+        """The number in the first state of a viewpoint's page; -1: it is not there."""
+        return self.before.site.tree.find(self._path_before.get(viewpoint.page, viewpoint.page))
+
+    def _has_viewpoint(self, viewpoint: Viewpoint) -> bool:
+        """Whether both states have the page of a viewpoint, and know its viewer."""
+        page = self._page_before(viewpoint)
+        return (
+            page >= 0
+            and self.number_after[page] >= 0
+            and all(_is_known(model, viewpoint.viewer) for model in (self.before, self.after))
+        )
 
     @cached_property
     def looking_different(self) -> Pages:
@@ -481,7 +494,17 @@ class Difference(Fixed):
     @cached_property
     def viewpoint_differences(self) -> list[ViewpointDifference]:
         """The viewpoints that see something else in the second state."""
-        return viewpoint_differences(self.before, self.after, self._path_before)
+        return viewpoint_differences(self.before, self.after, self._path_before, self._sees_the_same)
+
+    def _sees_the_same(self, viewpoint: Viewpoint) -> bool:
+        """Whether no field of a viewpoint's page differs for its viewer, who may do the same there in both states."""
+        if not self._has_viewpoint(viewpoint):
+            return False
+        viewer, page = viewpoint.viewer, self._page_before(viewpoint)
+        may = self.before.shared(AccessModel).actions(viewer, page)
+        if may != self.after.shared(AccessModel).actions(viewer, int(self.number_after[page])):
+            return False
+        return not any(one.viewer == viewer and page in one.pages for one in self.outcome_changes)
 
     @cached_property
     def new_errors(self) -> tuple[Any, ...]:
