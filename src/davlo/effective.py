@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
+from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.codebooks import Codes
 from davlo.core.faults import UnknownName
 from davlo.core.resolve.effective import EffectiveModel, PageSettings

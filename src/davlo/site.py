@@ -10,12 +10,12 @@ import os
 import tempfile
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Self
 
 import numpy as np
 
+from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.codebooks import Mask
 from davlo.core.faults import SiteError, UnknownName
 from davlo.core.site.declarations import ALL_SCREENS

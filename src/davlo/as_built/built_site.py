@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from functools import cache, cached_property, partial
+from functools import cache, partial
 
 import numpy as np
 
+from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.codebooks import Mask
 from davlo.core.arrays.texts import Texts
 from davlo.core.outcomes.access.access_model import AccessModel

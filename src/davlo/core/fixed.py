@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import copyreg
 from collections.abc import Mapping
-from functools import cached_property
 from types import MappingProxyType
 from typing import Any, Self
+
+from .arrays.cached import cached_property
 
 
 class Fixed:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Iterator, Mapping, Sequence
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+from davlo.core.arrays.cached import cached_property
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import shown

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
 
 import numpy as np
 
+from ..arrays.cached import cached_property
 from ..resolve.effective import EffectiveModel
 from ..site.settings.scopes import OF_PAGES
 from .differences.difference import AfterModel, Difference, FindingsOf

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codebook, Codes, Mask
 from ..change.steps.change import Say, Step, TakeAway
 from ..resolve.fold import Resolved

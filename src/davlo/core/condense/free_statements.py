@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved, resolve_setting

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask
 from ..site.model import SiteModel
 from .least_statements import LeastStatements

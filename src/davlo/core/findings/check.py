@@ -147,36 +147,60 @@ def finding_changes(
     found_now, found_before, pairs = _search(contexts[1]), begun(), same_pages()
     if parts is not None:
         found_before, found_now = _with_all_matches(contexts, found_before, found_now)
-    was, now = (_report(context, one) for context, one in zip(contexts, (found_before, found_now), strict=True))
+    was, now = (_opened(context, one) for context, one in zip(contexts, (found_before, found_now), strict=True))
     there = np.full(len(before.site.tree), -1, dtype=np.int64)
     there[pairs.before] = pairs.after
-    accepted_now, accepted_before = _pages_by_name(now.accepted), _pages_by_name(was.accepted)
-    known: dict[object, list[Finding]] = {}
+    accepted_before, accepted_now = (_pages_by_name(named(one.accepted)) for one in (found_before, found_now))
     moved = dict(pairs.moved)
-    for one in was.findings:
-        known.setdefault(_key(one, moved), []).append(one)
-    new, changed = list[Finding](), list[FindingChange]()
-    for one in now.findings:
-        earlier = known.get(_key(one, {}))
-        if not earlier:
-            new.append(one)
-            continue
-        old = next((other for other in earlier if other.name == one.name), earlier[0])
-        earlier.remove(old)
-        mine, theirs = one.pages.numbers, there[old.pages.numbers]
-        if np.array_equal(mine, theirs):
-            continue
-        more, fewer = int((~np.isin(mine, theirs)).sum()), int((~np.isin(theirs, mine)).sum())
-        if more or fewer:
-            changed.append(FindingChange(old, one, more, fewer))
-    gone = (one for some in known.values() for one in some)
+    by_key: tuple[dict[object, list[int]], dict[object, list[int]]] = {}, {}
+    for side, findings in enumerate((was, now)):
+        for at, one in enumerate(findings):
+            by_key[side].setdefault(one.cause if side else _key(one, moved), []).append(at)
+    new, changed = dict[int, Finding](), dict[int, FindingChange]()
+    gone = {at: one for key, some in by_key[0].items() if key not in by_key[1] for at, one in _named(was, some)}
+    for key, mine in by_key[1].items():
+        theirs = by_key[0].get(key, [])
+        if len(mine) == len(theirs) == 1 and _has_same_pages(was[theirs[0]], now[mine[0]], there):
+            continue  # found without a name, which takes a while to make
+        earlier = _named(was, theirs)
+        for at, one in _named(now, mine):
+            if not earlier:
+                new[at] = one
+                continue
+            old = next((pair for pair in earlier if pair[1].name == one.name), earlier[0])
+            earlier.remove(old)
+            if not _has_same_pages(old[1], one, there):
+                changed[at] = _page_changes(old[1], one, there)
+        gone |= dict(earlier)
     return FindingChanges(
-        tuple(one for one in new if not _is_among(one.pages.numbers, there, accepted_before.get(one.name))),
         tuple(
-            one for one in _sorted([*gone]) if not _is_among(there[one.pages.numbers], None, accepted_now.get(one.name))
+            one
+            for _, one in sorted(new.items())
+            if not _is_among(one.pages.numbers, there, accepted_before.get(one.name))
         ),
-        tuple(changed),
+        tuple(
+            one
+            for _, one in sorted(gone.items())
+            if not _is_among(there[one.pages.numbers], None, accepted_now.get(one.name))
+        ),
+        tuple(one for _, one in sorted(changed.items()) if one.more or one.fewer),
     )
+
+
+def _named(findings: Sequence[Finding], some: Sequence[int]) -> list[tuple[int, Finding]]:
+    """Some findings, all that have one cause, with their numbers and their names."""
+    return [*zip(some, named([findings[at] for at in some]), strict=True)]
+
+
+def _has_same_pages(before: Finding, after: Finding, there: PageNumbers) -> bool:
+    """Whether a finding is about the same pages in both states; `there`: the numbers in the second."""
+    return np.array_equal(after.pages.numbers, there[before.pages.numbers])
+
+
+def _page_changes(before: Finding, after: Finding, there: PageNumbers) -> FindingChange:
+    """A finding that both states have, with the number of pages that it gains and loses."""
+    mine, theirs = after.pages.numbers, there[before.pages.numbers]
+    return FindingChange(before, after, int((~np.isin(mine, theirs)).sum()), int((~np.isin(theirs, mine)).sum()))
 
 
 def _key(finding: Finding, moved: Mapping[str, str]) -> object:
@@ -255,8 +279,13 @@ def _with_all_matches(contexts: Sequence[FindingContext], *searches: _Found) -> 
 
 def _report(context: FindingContext, found: _Found) -> Report:
     """What a search found, in order and with names."""
+    return Report(tuple(named(_opened(context, found))), tuple(named(found.accepted)))
+
+
+def _opened(context: FindingContext, found: _Found) -> list[Finding]:
+    """The findings of a search that nothing silences, in order, with entries of `accept` that match none."""
     stray = [stray_accept(context, context.site.accepts[number]) for number in found.unmatched]
-    return Report(tuple(named(_sorted([*found.told, *stray]))), tuple(named(found.accepted)))
+    return _sorted([*found.told, *stray])
 
 
 def _silences(context: FindingContext, accept: Accept, finding: Finding) -> bool:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable, Collection, Iterable
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.in_background import MANY, in_background
 from ..arrays.texts import Texts

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.grouping import groups, run_begins
 from ..resolve.fold import SettingWords, fold_stages

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Mask
 from ..faults import Place
 from ..resolve.effective import EffectiveModel

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Column, Mask, distinct
 from ..arrays.texts import Texts
 from ..fixed import Fixed

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codebook, Codes, Column, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS

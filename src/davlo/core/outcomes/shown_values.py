@@ -5,11 +5,10 @@ A sidebar for an area that the page's layout lacks is set, and not shown. Every 
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codebook, Column, Mask
 from ..resolve.effective import EffectiveModel
 from ..site.settings.setting import AREA_FAMILIES, Setting

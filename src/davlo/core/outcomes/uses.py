@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.closure import closure
 from ..arrays.codebooks import Mask, words_where
 from ..resolve.effective import EffectiveModel

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 from types import MappingProxyType
 from typing import Any, Generic, NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask, distinct_rows
 from ..fixed import Fixed
 from ..outcomes.areas import Composition, PageValue, composition

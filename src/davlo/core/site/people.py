@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 
+from ..arrays.cached import cached_property
 from ..arrays.closure import closure
 from ..faults import Place, UnknownName
 

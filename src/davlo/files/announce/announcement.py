@@ -7,12 +7,12 @@ import datetime
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
 
+from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.path_finder import Finder, fingerprints
 from davlo.core.arrays.texts import Marks, Texts
 from davlo.core.outcomes.sitemap.announced_marks import address_marks

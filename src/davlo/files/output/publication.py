@@ -7,13 +7,14 @@ import hashlib
 import io
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import partial
 from pathlib import Path
 from typing import ClassVar, NamedTuple
 from urllib.parse import urlsplit
 
 import numpy as np
 
+from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import DavloError, ValueFault
 from davlo.core.outcomes.access.access_model import AccessModel

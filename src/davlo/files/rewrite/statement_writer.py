@@ -6,10 +6,10 @@ from bisect import bisect_left
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from contextlib import AbstractContextManager
-from functools import cached_property
 
 import yaml
 
+from davlo.core.arrays.cached import cached_property
 from davlo.core.change.steps.apply import apply
 from davlo.core.change.steps.change import FRESH_ACCESS, Change, Lock, Restamp, Say, StopUsing, TakeAway, Unlock, Use
 from davlo.core.faults import ValueFault

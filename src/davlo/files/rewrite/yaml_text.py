@@ -8,11 +8,11 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Callable, Sequence
-from functools import cached_property
 from typing import NamedTuple
 
 import yaml
 
+from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.lines import lines_of
 from davlo.core.site.settings.values import Raw
 

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
 
+from ...arrays.cached import cached_property
 from ...arrays.codebooks import Mask
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from functools import cached_property
 from typing import Any, TypeAlias
 
 import numpy as np
 
+from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.in_background import MANY, results_of
 from ...fixed import Fixed

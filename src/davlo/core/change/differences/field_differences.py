@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from functools import cached_property
 from typing import Any
 
 import numpy as np
 
+from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask
+from ...arrays.in_background import MANY, results_of
 from ...arrays.texts import Texts
 from ...outcomes.link_lists import LISTING, LinkList, link_list, same_links
 from ...outcomes.page_outcomes import Outcomes
@@ -82,11 +83,16 @@ class FieldDifferences:
             sides.append(RecordPages(model, None if is_all else pages, viewer=who))
         groups = [(*outcome_fields(side), *(_same_for_all(side) if details_too else ())) for side in sides]
         fields = [{one.name: one for one in Group("", some).fields()} for some in groups]
+
+        def values_of(side_and_name: tuple[int, str]) -> FieldValues[Any]:
+            side, name = side_and_name
+            return _values(sides[side], fields[side].get(name))
+
         for name in dict.fromkeys([*fields[0], *fields[1]]):
             one = fields[1].get(name) or fields[0][name]
             if self._is_untouched(one) or not is_asked(one):
                 continue
-            was, now = (_values(side, mine.get(name)) for side, mine in zip(sides, fields, strict=True))
+            was, now = results_of(values_of, [(0, name), (1, name)], len(pairs[0]) >= MANY)
             at = np.flatnonzero(self._differ(was, now, one.as_json))
             if len(at):
                 before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import operator
-from functools import cached_property
 
 import numpy as np
 
+from ...arrays.cached import cached_property
 from ...arrays.codebooks import Mask
 from ...site.model import SiteModel
 from ...site.pages.details import STRUCTURAL

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask
 from ...site.model import SiteModel
 from ...site.settings.scopes import OF_PAGES, ScopeKind

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 
+from ...arrays.cached import cached_property
 from ...arrays.codebooks import Mask, distinct_rows
 from ...fixed import Fixed
 from ...outcomes.access.access_model import AccessModel

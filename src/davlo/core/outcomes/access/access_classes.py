@@ -7,11 +7,11 @@ laid out over the pages at the end.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask, words_where
 from ...resolve.effective import EffectiveModel
 from ...resolve.fold import Resolved
