@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import shlex
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -155,3 +156,46 @@ def test_the_site_gets_another_address_and_another_home_page(own: Path, run: Run
     text = (own / "pages.csv").read_text(encoding="utf-8").replace("\n/visit,", "\nhttps://quillmere.example/visit,", 1)
     (own / "pages.csv").write_text(text, encoding="utf-8")
     assert "has full addresses" in run("declare", "site", "url=https://new.example", *where).err
+
+
+ROLES = """people: {names: [ann, bo], groups: {crew: [ann], guests: [bo]}}
+roles:
+  tending: [view, edit]
+presets:
+  open:
+    access: {guests: [tending]}
+guarantees:
+  - name: Crew
+    when: {in_branch: /a}
+    may: {crew: [tending]}
+everywhere:
+  access: {crew: [tending, create], everyone: [view, edit]}
+pages:
+  /a: {here: {use: open}}
+  /a/b:
+    below: {access: {crew: {add: [tending, move]}}}
+"""
+
+
+def test_a_role_holds_other_actions_wherever_it_is_named(small: Callable[..., Path], run: Run) -> None:
+    folder = small(
+        ROLES, files={"values.csv": "where,setting,value,because\nhere /a/b,access.guests,tending; create,\n"}
+    )
+    text = (folder / "davlo.yaml").read_text()
+    (folder / "davlo.yaml").write_text(text.replace("{name:", "{values: [values.csv], name:"))
+    before, site = contents(folder), davlo.open_site(folder)
+    words = ["declare", "role", "tending", "actions+=delete", "actions-=edit", "--site", str(folder)]
+    assert "guests" in run(*words).out
+    got = run(*words, "--write", "--even-so")
+    assert (got.status, got.err.replace("note: ", "")[:4]) in ((0, ""), (0, "what")), got
+    after = davlo.open_site(folder)
+    shown = after.resolve()
+    assert shown["/"]["access.crew"] == ("view", "delete", "create")
+    assert shown["/"]["access.everyone"] == ("view", "edit")  # it says so itself
+    assert shown["/a"]["access.guests"] == ("view", "delete")
+    assert shown["/a/b"]["access.guests"] == ("view", "delete", "create")
+    assert after.guarantees[0].may == {"crew": ("view", "delete")}
+    record = site.declarations.roles["tending"]._replace(actions=("view", "delete"))
+    assert what_differs(site.apply(davlo.Change().declare(record)), after) == ""
+    after.undo()
+    assert contents(folder) == before

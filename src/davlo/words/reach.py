@@ -175,8 +175,7 @@ def declaration_sentences(changes: Sequence[DeclarationChange], is_met: bool) ->
         for key, (before, after) in one.keys.items():
             if key == PLACE_IN_LIST and others_come_or_go:
                 continue
-            was, now = (shortened(_held(some), MOST_HELD) for some in (before, after))
-            yield f"the {one.kind} {one.name}: {key} is {now} (before: {was})"
+            yield f"the {one.kind} {one.name}".rstrip() + f": {key} {_becomes(before, after)}"
     if not is_met and any(one.kind not in _NEVER_SHOWN for one in changes):
         yield "this shows on no page"
 
@@ -201,10 +200,26 @@ def rule_sentences(reach: ChangeReach) -> Iterator[str]:
             yield f'the rule "{new}" overrides the rule "{rule}" on {some}'
 
 
-_NEVER_SHOWN = ("person", "group", "role", "guarantee", "rule", "type", "setting")
+_NEVER_SHOWN = ("person", "group", "role", "guarantee", "rule", "type", "setting", "viewpoint", "site")
 """The kinds of declarations that no page shows by themselves."""
 MOST_HELD = 60
 """The most letters of what a declaration holds in a sentence."""
+
+
+def _becomes(before: Content | None, after: Content | None) -> str:
+    """What a key of a declaration holds in both states; of long lists, what they gain and lose."""
+    was, now = (shortened(_held(some), MOST_HELD) for some in (before, after))
+    if (
+        isinstance(before, tuple)
+        and isinstance(after, tuple)
+        and max(len(_held(before)), len(_held(after))) > MOST_HELD
+    ):
+        more, less = (
+            [word for word in some if word not in others] for some, others in ((after, before), (before, after))
+        )
+        parts = (f"{verb} {', '.join(words)}" for verb, words in (("gains", more), ("loses", less)) if words)
+        return "; ".join(parts) or "has another order"
+    return f"is {now} (before: {was})"
 
 
 def _held(content: Content | None) -> str:

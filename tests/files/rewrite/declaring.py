@@ -34,7 +34,7 @@ WORDS: dict[str, tuple[str, ...]] = {
     "guarantee": ("has.heading.show=yes", "may.everyone=view", "may_not.keepers=edit", "may.everyone="),
     "person": ("admin=yes", "admin=no"),
     "group": ("members=celia.dunn", "members+=ben.ode", "members-=celia.dunn", "members="),
-    "role": ("actions=view", "actions=view, edit"),
+    "role": ("actions=view", "actions=view, edit", "actions+=delete", "actions-=edit"),
     "rule": ("note=As agreed", "note="),
     "viewpoint": ("as=keepers", "as=visitor", "as=celia.dunn"),
     "site": (
@@ -47,6 +47,12 @@ WORDS: dict[str, tuple[str, ...]] = {
         "url=https://other.example",
         "home=/a1",
         "home=/",
+        "actions+=translate",
+        "actions-=grant",
+        "robots=User-agent: *; Disallow: /x",
+        "robots+=Disallow: /y",
+        "robots-=Disallow: /x",
+        "sitemap.add_addresses_from+=shop.csv",
     ),
 }
 """Words for each kind of declaration, some of which made-up sites refuse."""

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays.codebooks import Codes
+from .settings.values import Value
 
 NO_LINES: Codes = np.zeros((0, 2), dtype=np.int32)
 
@@ -19,6 +20,8 @@ class RolePlace(NamedTuple):
     role: str
     setting: str = ""
     file: str = ""
+    said: Value = None
+    """What the statements say, with the names of roles."""
 
 
 class FileNotes(NamedTuple):
@@ -29,7 +32,8 @@ class FileNotes(NamedTuple):
     setting_columns: tuple[str, ...] = ()
     """The columns of the page list that are named as settings."""
     role_places: Mapping[RolePlace, Codes] = MappingProxyType({})
-    """The lines on which statements name roles (they hold the roles' actions), and other places that name roles."""
+    """The lines on which statements name roles, while they hold the roles' actions, and other places that name roles;
+    a line stands as often as it names the role."""
     twin_lines: Codes = NO_LINES
     """Lines of the page list that repeat another line's page, each with that line. int32[n, 2]"""
     fragment_lines: Codes = NO_LINES

@@ -144,11 +144,11 @@ def _of_statements(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
 def _of_roles(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
     """Roles that statements or other places name."""
     statements = site.statements
-    for (role, setting, file), lines in site.file_notes.role_places.items():
+    for (role, setting, file, _), lines in site.file_notes.role_places.items():
         number = site.catalogue.find(setting)
-        if not setting:
-            yield "role", role, Mention("a guarantee or a preset", Place(file))
-        elif number is not None:
+        if number is None:
+            yield "role", role, Mention("a guarantee or a preset", Place(file, int(lines[0]) if len(lines) else 0))
+        else:
             span = statements.of_setting(number)
             rows = slice(span.start, span.stop)
             of_file = statements.file[rows] == statements.files.find(file)

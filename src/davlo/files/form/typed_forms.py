@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from .davlo_yaml import DECLARED, GUARANTEE, LEAVE_OUT, MENU, SITE, SITEMAP, TOLD, VIEWPOINT
+from .davlo_yaml import DAVLO_YAML, DECLARED, GUARANTEE, LEAVE_OUT, MENU, SITE, SITEMAP, TOLD, VIEWPOINT
 from .shapes import Field, Fields, Flag, NameOf, Words
 
 PERSON = Fields({"admin": Field(Flag(), "whether this person may do everything", "admin: yes")})
@@ -20,7 +20,8 @@ SITE_WORDS = Fields(
         **{key: SITE.fields[key] for key in SITE_KEYS},
         **{f"menu.{key}": field for key, field in MENU.fields.items()},
         **{f"sitemap.{key}": field for key, field in LEAVE_OUT.fields.items()},
-        "sitemap.stale_after_days": SITEMAP.fields["stale_after_days"],
+        **{f"sitemap.{key}": SITEMAP.fields[key] for key in ("stale_after_days", "add_addresses_from")},
+        **{key: DAVLO_YAML.fields[key] for key in ("actions", "robots")},
     }
 )
 """The keys of the site itself that can be typed, those of `menu` and `sitemap` by their whole names."""

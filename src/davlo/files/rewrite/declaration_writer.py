@@ -8,10 +8,12 @@ from typing import Any
 import numpy as np
 
 from davlo.core.change.steps import change as steps
+from davlo.core.change.steps.declaration_steps import said_of_site
 from davlo.core.site.declarations import Declared, Group, Person, Preset, kind_of
 from davlo.core.site.model import SitemapRules
 from davlo.core.site.people import VISITOR
 from davlo.core.site.settings.scopes import ScopeKind
+from davlo.core.site.settings.setting import ACTIONS
 from davlo.core.site.settings.values import Raw, Value, raw_of
 
 from .csv_text import is_csv
@@ -30,6 +32,7 @@ from .spelling import (
 )
 from .statement_writer import StatementWriter
 from .yaml_entries import Item, Keys
+from .yaml_text import is_in_lines
 
 
 class DeclarationWriter:
@@ -193,12 +196,26 @@ class DeclarationWriter:
             self.files.put(keys, value)
 
     def _set_site(self, step: steps.SetSite) -> None:
-        before = getattr(self.site, step.name)
+        before = said_of_site(self.site, step.name)
+        if step.name == "actions" and before == ACTIONS:
+            before = ()  # the files need not say them
         if isinstance(step.value, SitemapRules):
             for key, keys in SITEMAP_KEYS.items():
                 self._put_or_remove(keys, *(getattr(rules, key) for rules in (before, step.value)))
+        elif (
+            isinstance(step.value, tuple)
+            and step.value
+            and step.name == "robots"
+            and self._is_in_lines(SITE_KEYS["robots"])
+        ):
+            self.files.put(SITE_KEYS["robots"], "".join(f"{line}\n" for line in step.value))
         else:
             self._put_or_remove(SITE_KEYS[step.name], before, step.value)
+
+    def _is_in_lines(self, keys: Keys) -> bool:
+        """Whether the files hold a text in lines of its own under some keys."""
+        found = (self.files.text(file).find(keys) for file in self.files.decisions())
+        return any(one is not None and is_in_lines(one.node) for one in found)
 
     def _put_or_remove(self, keys: Keys, before: Any, value: Any) -> None:
         """Put a value where it differs; what is empty goes."""

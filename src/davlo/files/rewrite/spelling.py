@@ -32,10 +32,11 @@ SITE_KEYS: Mapping[str, Keys] = {
     **{key: ("site", key) for key in ("name", "url", "languages", "language_paths", "for_other_languages")},
     "home_path": ("site", "home"),
     "max_entries": ("menu", "max_entries"),
+    **{key: (key,) for key in ("actions", "robots")},
 }
 SITEMAP_KEYS: Mapping[str, Keys] = {
     **{key: ("sitemap", "leave_out", key) for key in ("menu_hidden", "priority_under")},
-    "stale_after_days": ("sitemap", "stale_after_days"),
+    **{key: ("sitemap", key) for key in ("stale_after_days", "add_addresses_from")},
 }
 
 

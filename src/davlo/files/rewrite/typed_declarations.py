@@ -16,6 +16,7 @@ from davlo.core.change.steps.change import (
     SetSite,
     Step,
 )
+from davlo.core.change.steps.declaration_steps import said_of_site
 from davlo.core.faults import Place, SiteError, UnknownName, ValueFault
 from davlo.core.site.declarations import SECTIONS, Group, Person, Preset, Role
 from davlo.core.site.model import SiteModel
@@ -27,9 +28,10 @@ from davlo.core.site.settings.values import Raw, raw_of
 
 from ..form.davlo_yaml import ADJUSTED, TOLD
 from ..form.shapes import ActionList, Either, Entries, Fields, SettingValue, Shape, Words
-from ..form.typed_forms import FORMS
-from ..read.sections.declared import SECTION_KINDS, DeclarationReader, read_people, read_roles
+from ..form.typed_forms import FORMS, SITE_KEYS
+from ..read.sections.declared import SECTION_KINDS, DeclarationReader, read_actions, read_people, read_roles
 from ..read.sections.guarantees import read_guarantees
+from ..read.sections.publication import read_robots
 from ..read.sections.settings import read_settings
 from ..read.sections.site_section import read_about, read_max_entries, read_sitemap_rules
 from ..read.sections.typed_values import read_typed
@@ -167,6 +169,8 @@ def _said_before(site: SiteModel, kind: str, name: str) -> dict[str, Any]:
         told |= {"sitemap.menu_hidden": "yes" if rules.menu_hidden else ""}
         told |= {"sitemap.priority_under": f"{rules.priority_under:g}" if rules.priority_under else ""}
         told |= {"sitemap.stale_after_days": rules.stale_after_days or ""}
+        told |= {"sitemap.add_addresses_from": [*rules.add_addresses_from], "actions": [*site.actions]}
+        told |= {"robots": [line.text for line in site.robots]}
         return {key: value if isinstance(value, list) else str(value) for key, value in told.items() if value}
     if kind == "viewpoint":
         return {}
@@ -353,7 +357,7 @@ def _viewpoint(site: SiteModel, name: str, said: dict[str, Any], reader: Reader)
 
 
 def _site(site: SiteModel, said: dict[str, Any], reader: Reader) -> tuple[Step, ...]:
-    of_site = {key: value for key, value in said.items() if "." not in key}
+    of_site = {key: value for key, value in said.items() if key in SITE_KEYS}
     about = read_about(_mapping(of_site), CHANGED, reader)
     if about.written_url != site.written_url:
         reader.fault(CHANGED, "url takes an address in ASCII letters here", hint=f"url={about.url}")
@@ -362,17 +366,18 @@ def _site(site: SiteModel, said: dict[str, Any], reader: Reader) -> tuple[Step, 
         section, dot, rest = key.partition(".")
         if dot:
             inner[section][rest] = value
+    at_top = _mapping({key: said[key] for key in ("actions", "robots") if key in said}).entries
     leave = {key: inner["sitemap"].pop(key) for key in ("menu_hidden", "priority_under") if key in inner["sitemap"]}
     sitemap = {**inner["sitemap"], **({"leave_out": leave} if leave else {})}
     after = {
         **{key: getattr(about, key) for key in ("name", "url", "languages", "language_paths", "for_other_languages")},
         "home_path": about.home,
         "max_entries": read_max_entries(_mapping(inner["menu"]) if inner["menu"] else None, reader),
-        "sitemap": read_sitemap_rules(_mapping(sitemap) if sitemap else None, reader)._replace(
-            add_addresses_from=site.sitemap.add_addresses_from
-        ),
+        "sitemap": read_sitemap_rules(_mapping(sitemap) if sitemap else None, reader),
+        "actions": read_actions(at_top.get("actions"), reader),
+        "robots": tuple(line.text for line in read_robots(at_top.get("robots"), reader)),
     }
-    return tuple(SetSite(key, value) for key, value in after.items() if value != getattr(site, key))
+    return tuple(SetSite(key, value) for key, value in after.items() if value != said_of_site(site, key))
 
 
 _STEPS = {

@@ -186,6 +186,12 @@ class YamlText:
                 self.content.index(":", self._at(found.key.end_mark)) + 1
             )  # from its key on, since the value is in the lines below
             return self._splice(begin, self._end(node)[1], f" {flow(value)}", node)
+        if is_in_lines(node) and isinstance(value, str) and value.endswith("\n"):
+            first = self.starts[node.start_mark.line + 1]
+            line = self.content[first:].lstrip("\r\n").partition("\n")[0]
+            indent = line[: len(line) - len(line.lstrip(" "))]
+            told = self._newline.join(f"{indent}{one}" for one in value.rstrip("\n").split("\n"))
+            return self._splice(first, self._end(node)[1], told, node)
         return self._splice(self._at(node.start_mark), self._end(node)[1], flow(value), node)
 
     def renamed(self, node: yaml.Node, text: str) -> Splice:
@@ -400,6 +406,11 @@ class YamlText:
         end = self.starts[after + 1]
         before = "" if self.content[end - 1 : end] in ("\n", "\r") else self._newline
         return self._splice(end, end, f"{before}{told}{self._newline}", node)
+
+
+def is_in_lines(node: yaml.Node) -> bool:
+    """Whether a node is a text in lines of its own (`|`)."""
+    return isinstance(node, yaml.ScalarNode) and node.style == "|"
 
 
 def flow(value: Raw) -> str:

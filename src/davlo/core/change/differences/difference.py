@@ -52,7 +52,7 @@ LOOKS = ("title", "heading", "headings", "shows.", "looks.", "theme.", "width", 
 ENTRIES = ("menu.shown", "menu.label", "menu.above", "menu.level")
 """The fields that make another menu entry of a page; its position is another also where a neighbour comes or goes."""
 
-_OF_SCOPES = ("rule", "guarantee")
+_OF_SCOPES = ("rule", "guarantee", "viewpoint", "site")
 """The kinds of declarations that no field of a page depends on but by its values."""
 OF_PLACE = {"details.parent", "details.depth"}
 """The details that another place in the tree makes others."""

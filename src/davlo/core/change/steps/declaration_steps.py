@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
+import numpy as np
+
 from ...faults import UnknownName
 from ...site.declarations import DERIVED, SECTIONS, Declared, Group, Layout, Look, Person, Preset, Role, kind_of
 from ...site.mentions import Mention, Mentions
@@ -13,13 +15,15 @@ from ...site.model import Accept, Guarantee, SitemapRules, SiteModel, Viewpoint
 from ...site.pages.conditions import Condition
 from ...site.pages.types import Type
 from ...site.people import SIGNED_IN, VISITOR
+from ...site.publication import RobotsLine
 from ...site.settings.catalogue import Adjustment
 from ...site.settings.scopes import ScopeKind
-from ...site.settings.setting import Setting
+from ...site.settings.setting import ACCESS_FAMILIES, Setting
 from ...site.settings.values import Value, words_of
 from ...wording import count
 from .preset_steps import with_preset
 from .rebuild import rebuilt, with_changes, without_redundant_access
+from .role_actions import with_new_actions
 from .step import CHANGED, CannotDo, Step
 
 
@@ -69,7 +73,7 @@ class Adjust(Step):
 
 @dataclass(frozen=True, slots=True)
 class SetSite(Step):
-    """The site as a whole: `name`, `url`, `home_path`, `languages`, …, `max_entries` or `sitemap`."""
+    """The site as a whole: `name`, `url`, `home_path`, `languages`, …, `actions`, `robots` or `sitemap`."""
 
     name: str
     value: str | tuple[str, ...] | int | SitemapRules
@@ -86,11 +90,48 @@ class SetSite(Step):
             raise CannotDo(
                 f"{site.page_list} has full addresses, which would be those of another site: change them first"
             )
+        if self.name == "actions":
+            assert isinstance(self.value, tuple)
+            for action in set(site.actions) - {*self.value}:
+                by = _naming_action(site, action)
+                if by:
+                    raise CannotDo(f"{by} names the action {action}")
+            return rebuilt(replace(site, actions=self.value))
+        if self.name == "robots":
+            assert isinstance(self.value, tuple)
+            return replace(site, robots=tuple(RobotsLine(str(text), CHANGED) for text in self.value))
         return replace(site, **{self.name: self.value})
 
     @property
     def words(self) -> str:
         return f"set the site's {self.name.replace('_', ' ')}"
+
+
+def said_of_site(site: SiteModel, name: str) -> Any:
+    """What a site says under a name that `SetSite` takes."""
+    found = getattr(site, name)
+    return tuple(line.text for line in found) if name == "robots" else found
+
+
+def _naming_action(site: SiteModel, action: str) -> str:
+    """What names an action, and where; empty if nothing does."""
+    for role in site.declarations.roles.values():
+        if action in role.actions:
+            return f"the role {role.name} ({role.place})"
+    for one in site.guarantees:
+        if any(action in said for some in (one.may, one.may_not) for said in some.values()):
+            return f"the guarantee {one.name} ({one.place})"
+    for preset in site.declarations.presets.values():
+        for name, value in preset.says.items():
+            if name.partition(".")[0] in ACCESS_FAMILIES and action in words_of(value):
+                return f"the preset {preset.name} ({preset.place})"
+    for number in site.catalogue.access_numbers():
+        span = site.statements.of_setting(number)
+        codes, first = np.unique(site.statements.value[span.start : span.stop], return_index=True)
+        for code, at in zip(codes.tolist(), first.tolist(), strict=True):
+            if action in words_of(site.statements.words[number][code]):
+                return f"a statement ({site.statements.place(span.start + at)})"
+    return ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -227,11 +268,6 @@ def _declared(site: Any, record: Declared) -> Any:
         return _with_person(site, record)
     if isinstance(record, Preset):
         return with_preset(site, record)
-    before = site.declarations.roles.get(record.name) if isinstance(record, Role) else None
-    if before is not None and set(before.actions) != set(record.actions):  # type: ignore[union-attr]
-        named = Mentions(site).of("role", record.name)
-        if named:
-            raise CannotDo(f"{named[0].by} ({named[0].place}) uses the role {record.name}: declare another role")
     if isinstance(record, Group):
         if site.people.has(record.name):
             raise CannotDo(f"there is a person called {record.name}: a person and a group may not share a name")
@@ -255,7 +291,8 @@ def _declared(site: Any, record: Declared) -> Any:
     for kind, name in _names_of(record):
         if name and name not in declarations.of(kind):
             raise UnknownName(kind, name, tuple(declarations.of(kind)))
-    return rebuilt(site, declarations=declarations)
+    after = rebuilt(site, declarations=declarations)
+    return with_new_actions(site, after, record.name) if isinstance(record, Role) else after
 
 
 def _with_person(site: Any, person: Person) -> Any:

@@ -147,3 +147,24 @@ def _typed(details: Details, types: Types) -> Details:
     column = details.columns["type"]
     table = np.array([types.find(word or "page") for word in column.words], dtype=np.intp)
     return details._replace(types=types, type_of=table[column.codes])
+
+
+def said_again(site: SiteModel, row: int, **other: Any) -> NewStatement:
+    """A statement of a site as a new one, some of it different."""
+    said = site.statements
+    preset, preset_place = said.presets[int(said.preset[row])]
+    one = NewStatement(
+        int(said.setting[row]),
+        ScopeKind(int(said.scope[row])),
+        int(said.target[row]),
+        said.said(row),
+        said.place(row),
+        Form(int(said.form[row])),
+        int(said.step[row]),
+        bool(said.locked[row]),
+        bool(said.both[row]),
+        said.reasons[int(said.because[row])],
+        preset,
+        preset_place,
+    )
+    return one._replace(**other)

@@ -19,10 +19,10 @@ from ...site.people import People
 from ...site.settings.catalogue import Adjustment, Catalogue
 from ...site.settings.scopes import ScopeKind
 from ...site.settings.setting import ACCESS_FAMILIES, Setting, kind_named_by
-from ...site.settings.values import ListChange, Raw, Value
-from ...site.statements.new_statements import Form, NewStatement
+from ...site.settings.values import ListChange, Raw, Value, with_actions
+from ...site.statements.new_statements import Form
 from .preset_steps import of_preset
-from .rebuild import rebuilt, with_access_setting, with_changes, without_redundant_access
+from .rebuild import rebuilt, said_again, with_access_setting, with_changes, without_redundant_access
 from .renaming import SUBJECTS, TITLED, Renaming
 from .step import CannotDo, Step
 
@@ -95,15 +95,17 @@ def _with_values(site: Model, names: Renaming) -> Model:
         rows = np.arange(span.start, span.stop)
         for row in rows[np.isin(statements.value[rows], [*changed])].tolist() if changed else ():
             keep[row] = False
-            more.append(_again(site, row, value=changed[int(statements.value[row])]))
+            more.append(said_again(site, row, value=changed[int(statements.value[row])]))
     if names.kind == "preset":
         for row in np.flatnonzero(of_preset(site, names.old)).tolist():
             keep[row] = False
-            more.append(_again(site, row, preset=names.new))
+            more.append(said_again(site, row, preset=names.new))
         if names.goes_into:
             _refuse_other_preset(site, names)
+    renamed = {names.old: (names.new,)} if names.kind == "role" else {}
     places = {
-        one._replace(role=names.of("role", one.role)): lines for one, lines in site.file_notes.role_places.items()
+        one._replace(role=names.of("role", one.role), said=with_actions(renamed, one.said)): lines
+        for one, lines in site.file_notes.role_places.items()
     }
     if keep.all():
         return replace(site, file_notes=site.file_notes._replace(role_places=places))
@@ -116,27 +118,6 @@ def _refuse_other_preset(site: SiteModel, names: Renaming) -> None:
     if presets[names.old].says != presets[names.new].says:
         places = f"{presets[names.old].place}, {presets[names.new].place}"
         raise CannotDo(f"the presets {names.old} and {names.new} say different things ({places})")
-
-
-def _again(site: SiteModel, row: int, **other: Any) -> NewStatement:
-    """A statement of a site as a new one, some of it different."""
-    said = site.statements
-    preset, preset_place = said.presets[int(said.preset[row])]
-    one = NewStatement(
-        int(said.setting[row]),
-        ScopeKind(int(said.scope[row])),
-        int(said.target[row]),
-        said.said(row),
-        said.place(row),
-        Form(int(said.form[row])),
-        int(said.step[row]),
-        bool(said.locked[row]),
-        bool(said.both[row]),
-        said.reasons[int(said.because[row])],
-        preset,
-        preset_place,
-    )
-    return one._replace(**other)
 
 
 def _with_subject(site: Model, family: str, names: Renaming) -> Model:
@@ -154,7 +135,7 @@ def _with_subject(site: Model, family: str, names: Renaming) -> Model:
     for row in span:
         if said.form[row] == Form.FRESH:
             continue
-        one = _again(site, row, setting=new)
+        one = said_again(site, row, setting=new)
         if not (one.form == Form.SAID and _is_said_too(site, row, new)):
             more.append(one)
     return with_changes(site, statements=said.edited(site.catalogue.built_in(), keep, more))

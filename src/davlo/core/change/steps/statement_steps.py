@@ -12,10 +12,10 @@ import numpy as np
 from ...faults import Place, UnknownName
 from ...site.file_notes import RolePlace
 from ...site.model import SiteModel
-from ...site.settings.parse_values import check_scope, read_value
+from ...site.settings.parse_values import check_scope, keeping_roles, read_value
 from ...site.settings.scopes import OF_PAGES, Scope, ScopeKind
-from ...site.settings.setting import ACCESS_FAMILIES, Setting
-from ...site.settings.values import LIST_STEPS, ByDepth, ListChange, Raw, Reference, Value, raw_of, shown
+from ...site.settings.setting import ACCESS_FAMILIES
+from ...site.settings.values import LIST_STEPS, ByDepth, ListChange, Raw, Reference, Value, raw_of, shown, words_of
 from ...site.statements.new_statements import Form, NewStatement
 from ...wording import shortened
 from .rebuild import with_access_setting, with_changes, without_redundant_access
@@ -195,7 +195,7 @@ class StatementEdits:
         self._halved: list[int] = []
         self._more: list[NewStatement] = []
         self._touched: set[tuple[int, str, str]] = set()
-        self._roles: set[RolePlace] = set()
+        self._roles = Counter[RolePlace]()
 
     def _depends(self, step: StatementStep) -> bool:
         """Whether a step touches what an earlier one touched, or makes a new setting, which renumbers all settings."""
@@ -231,7 +231,9 @@ class StatementEdits:
             return self.site
         site = self.site
         statements = site.statements.amended(self._gone, self._more, self._halved)
-        places = {**site.file_notes.role_places, **dict.fromkeys(self._roles, np.zeros(1, dtype=np.int32))}
+        places = {**site.file_notes.role_places}
+        for place, times in self._roles.items():
+            places[place] = np.zeros(times + len(places.get(place, ())), dtype=np.int32)
         after = with_changes(site, statements=statements, file_notes=site.file_notes._replace(role_places=places))
         taken = set(site.statements.setting[self._gone].tolist())
         return without_redundant_access(after) if taken.intersection(site.catalogue.access_numbers()) else after
@@ -247,7 +249,9 @@ class StatementEdits:
         setting = self.site.catalogue[number]
         raw = raw_of(step.value)
         value = read_value(setting, raw)
-        self._roles |= {RolePlace(role, step.setting, CHANGED.file) for role in _roles_in(setting, raw)}
+        said = read_value(keeping_roles(setting), raw) if setting.stands_for else None
+        roles = setting.stands_for.keys() & set(words_of(said))
+        self._roles.update(RolePlace(role, step.setting, CHANGED.file, said) for role in roles)
         if step.lock and all(part.kind >= ScopeKind.STAMP for part in step.scope.parts):
             raise CannotDo(f"a lock binds stronger scopes, and nothing is stronger than {step.scope.sentence}")
         for part in step.scope.parts:
@@ -346,13 +350,6 @@ class StatementEdits:
 def _about(step: StatementStep) -> list[tuple[int, str, str]]:
     """What a step touches: kinds of scope (as numbers, which a set finds faster), names and settings."""
     return [(int(part.kind), part.name, step.setting) for part in step.scope.parts]
-
-
-def _roles_in(setting: Setting, raw: Raw) -> set[str]:
-    """The roles that a value names."""
-    lists = raw.values() if isinstance(raw, dict) else [raw]
-    words = {word for some in lists if isinstance(some, list) for word in some if isinstance(word, str)}
-    return setting.stands_for.keys() & words
 
 
 def target_of(site: SiteModel, scope: Scope) -> int:

@@ -86,6 +86,11 @@ def _read_list(setting: Setting, raw: Raw) -> Value:
     return KINDS["list"].read(setting, raw)
 
 
+def keeping_roles(setting: Setting) -> Setting:
+    """The setting, of which values are read with the names of roles."""
+    return setting._replace(stands_for={role: (role,) for role in setting.stands_for})
+
+
 def _read_items(setting: Setting, raw: Sequence[Raw]) -> tuple[str, ...]:
     items: list[str] = []
     for item in raw:

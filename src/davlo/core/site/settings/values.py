@@ -145,6 +145,19 @@ def expand_roles(roles: Mapping[str, Sequence[str]], words: Sequence[str]) -> tu
     return tuple(dict.fromkeys(action for word in words for action in roles.get(word, (word,))))
 
 
+def with_actions(roles: Mapping[str, Sequence[str]], value: Value) -> Value:
+    """A value of a list with the actions of roles in place of their names.
+
+    Example
+    -------
+    >>> with_actions({"tending": ("view", "edit")}, ListChange(add=("tending", "print")))
+    ListChange(first=(), add=('view', 'edit', 'print'), remove=())
+    """
+    if isinstance(value, ListChange):
+        return ListChange(**{step: expand_roles(roles, getattr(value, step)) for step in LIST_STEPS})
+    return expand_roles(roles, value) if isinstance(value, tuple) else value
+
+
 def words_of(value: Value) -> tuple[str, ...]:
     """The words in a value that may name something: itself, or its items.
 

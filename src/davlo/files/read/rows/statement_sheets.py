@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Sequence
+from contextlib import suppress
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,15 +13,15 @@ from davlo.core.arrays.codebooks import Codes, Column, Mask, distinct
 from davlo.core.arrays.texts import Texts
 from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.settings.catalogue import GrowingCatalogue
-from davlo.core.site.settings.parse_values import check_scope, read_cell
+from davlo.core.site.settings.parse_values import check_scope, keeping_roles, read_cell
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.setting import FLAGS, Setting
-from davlo.core.site.settings.values import REFERENCES, ByDepth, ListChange, Raw, Reference, Value
+from davlo.core.site.settings.values import REFERENCES, ByDepth, ListChange, Reference, Value
 from davlo.core.site.statements.new_statements import StatementBatch
 
 from ...form.csv_columns import STAMPS, VALUES, required
 from ..sections.scope_bodies import StatementCollector
-from ..yaml.node_reader import Reader, words_in
+from ..yaml.node_reader import Reader
 from .csv_sheets import Sheet
 from .page_paths import Paths
 
@@ -199,11 +200,10 @@ def _note_roles(
 ) -> None:
     """Note on which lines cells name roles; `what` says for each of the rows which of the texts it holds."""
     for number, (setting, text) in enumerate(said):
-        if setting.stands_for:
-            words: list[Raw] = [item.strip() for item in text.lstrip("+-").split(";")]
-            if setting.stands_for.keys() & set(words_in(words)):
-                lines = sheet.lines[rows[what == number]].tolist()
-                collector.reader.note_roles(setting, words, sheet.file, lines)
+        if any(role in text for role in setting.stands_for):
+            with suppress(ValueFault):  # it is told where the value is read
+                said_value = cell_value(keeping_roles(setting), text)
+                collector.reader.note_roles(setting, said_value, sheet.file, sheet.lines[rows[what == number]].tolist())
 
 
 def _said(setting: Setting, scope: ScopeKind, text: str) -> Value:

@@ -72,7 +72,7 @@ def _subjects(node: Node | None, key: str, words: Vocabulary, reader: Reader) ->
             continue
         said = reader.known(value, key, (*words.actions, *words.roles), "action or role")
         for role in words.roles.keys() & set(said):
-            reader.note_role(role, place.file)
+            reader.note_role(role, place, f"{key}.{subject}", tuple(said))
         found[subject] = expand_roles(words.roles, said)
     return found
 

@@ -13,7 +13,7 @@ from davlo.core.faults import Place, UnknownName, ValueFault
 from davlo.core.site.pages.tree import Tree
 from davlo.core.site.pages.types import Types
 from davlo.core.site.settings.catalogue import GrowingCatalogue
-from davlo.core.site.settings.parse_values import check_scope, read_value
+from davlo.core.site.settings.parse_values import check_scope, keeping_roles, read_value
 from davlo.core.site.settings.scopes import OF_PAGES, ScopeKind
 from davlo.core.site.settings.setting import ACCESS_FAMILIES, Setting
 from davlo.core.site.settings.values import Value
@@ -198,7 +198,7 @@ class BodyReader:
                     self.reader.fault(at, f"a preset holds settings, access, deny, label and note, not {key}")
                     continue
                 for role in self.catalogue.words.roles.keys() & set(words_in(raw(value))):
-                    self.reader.note_role(role, at.file)
+                    self.reader.note_role(role, at)
                 for entry in self._entries(key, at, value, locked=False):
                     if entry.setting in seen:
                         told = self.catalogue[entry.setting].name
@@ -285,9 +285,10 @@ UNREAD = Unread()
 def read_node(setting: Setting, node: Node, place: Place, reader: Reader) -> Value | Unread:
     """The value a node holds, typed by the setting's kind."""
     said = raw(node)
-    reader.note_roles(setting, said, place.file, (place.line,))
     try:
         value = read_value(setting, said)
+        if not setting.stands_for.keys().isdisjoint(words_in(said)):
+            reader.note_roles(setting, read_value(keeping_roles(setting), said), place.file, (place.line,))
     except ValueFault as error:
         hint = error.hint
         if isinstance(node, Mapping) and setting.kind != "list" and not hint and "by_depth" not in node.entries:

@@ -16,7 +16,7 @@ from davlo.core.site.settings.names import what_is_wrong
 from davlo.core.site.settings.near_names import near_paths
 from davlo.core.site.settings.numbers import number_of
 from davlo.core.site.settings.setting import FLAGS, Setting
-from davlo.core.site.settings.values import Raw
+from davlo.core.site.settings.values import Raw, Value, words_of
 from davlo.core.wording import round_circle
 
 from ..digests import digest
@@ -65,19 +65,21 @@ class Reader:
             if f"/{word}" in meant:
                 self.faults[number] = self.faults[number]._replace(hint=f"write {meant[f'/{word}']}")
 
-    def note_roles(self, setting: Setting, said: Raw, file: str, lines: Iterable[int]) -> None:
-        """Note the roles that statements name, on which lines; they are kept as the actions of the roles."""
-        if setting.stands_for:
-            for role in setting.stands_for.keys() & set(words_in(said)):
-                self._role_lines.setdefault(RolePlace(role, setting.name, file), []).extend(lines)
+    def note_roles(self, setting: Setting, said: Value, file: str, lines: Iterable[int]) -> None:
+        """Note the roles that statements name, on which lines; `said`: the value with their names."""
+        for role in setting.stands_for.keys() & set(words_of(said)):
+            self._role_lines.setdefault(RolePlace(role, setting.name, file, said), []).extend(lines)
 
-    def note_role(self, role: str, file: str) -> None:
-        """Note a role that something else than a statement names."""
-        self._role_lines.setdefault(RolePlace(role, "", file), [])
+    def note_role(self, role: str, place: Place, key: str = "", said: Value = None) -> None:
+        """Note a role that something else than a statement names.
+
+        `key`: of a guarantee `may` or `may_not`, with a dot and the subject. `said`: what stands there.
+        """
+        self._role_lines.setdefault(RolePlace(role, key, place.file, said), []).append(place.line)
 
     def role_places(self) -> dict[RolePlace, Codes]:
         """Where roles are named."""
-        return {place: np.unique(np.array(lines, dtype=np.int32)) for place, lines in self._role_lines.items()}
+        return {place: np.array(lines, dtype=np.int32) for place, lines in self._role_lines.items()}
 
     def value_fault(self, place: Place, error: ValueFault) -> None:
         """Note a value that its setting cannot take."""
