@@ -82,6 +82,7 @@ def test_the_demos_story_tells_its_findings() -> None:
     assert f"{counts['error']} errors, {counts['warning']} warnings and {counts['note']} notes" in story
 
 
+@pytest.mark.exhaustive
 def test_every_kind_stands_in_the_docs_as_the_code_tells_it() -> None:
     written = (ROOT / "docs" / "findings.md").read_text(encoding="utf-8")
     assert written == write_findings.page(), "write it anew: python -m docs.write_findings"

@@ -81,6 +81,7 @@ def test_the_gardens_edits_mend_what_they_are_for(tmp_path: Path) -> None:
     assert mended >= 30
 
 
+@pytest.mark.exhaustive
 @of_made_up_sites(2)
 def test_what_a_way_says_it_changes_is_what_it_changes(site: SiteDict) -> None:
     with tempfile.TemporaryDirectory() as name:
