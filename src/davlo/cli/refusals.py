@@ -67,10 +67,13 @@ def refusal_status(error: Exception) -> int | None:
         note(f"{error.what}; nothing was written")
         for one in error.missing[1:]:
             note(f"  {one.reason}")
-        for one in error.missing:
-            if one.action and one.pages:
-                note("  an admin could allow it:")
-                note(f"    {typed('set', f'access.{one.who}+={one.action}', '--here', one.pages[0])}")
+        allowing = [
+            typed("set", f"access.{one.who}+={one.action}", "--here", one.pages[0])
+            for one in error.missing
+            if one.action and one.pages
+        ]
+        for line in ("  an admin could allow it:", *(f"    {one}" for one in allowing)) if allowing else ():
+            note(line)
         for finding in error.findings:
             for line in brief_lines(finding):
                 note("  ", *line)

@@ -10,6 +10,7 @@ from typing import Any
 import davlo
 from davlo.core.outcomes.shown_values import ShownValues
 from davlo.core.records.page_record import page_record
+from davlo.core.records.viewpoint_results import viewpoint_differences
 from davlo.core.site.model import Viewpoint
 from tests.core.resolve.test_fold import open_made_up
 from tests.files.rewrite.test_rewrite import step_of
@@ -118,6 +119,9 @@ def test_a_reach_holds_every_outcome_that_the_change_makes_another(site: SiteDic
         reach = before.reach(change)
         moved = {path for pair in reach.moved for path in pair}
         same_outcomes(before, after, reach, {*before.tree.paths.tolist()} & {*after.tree.paths.tolist()} - moved)
+        path_before = {new: old for old, new in reach.moved}
+        whole = viewpoint_differences(before.resolve(), after.resolve(), path_before)
+        assert (step, reach.viewpoint_differences) == (step, whole)
         before = after
 
 

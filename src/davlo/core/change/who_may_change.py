@@ -57,7 +57,8 @@ def missing_rights(reach: ChangeReach, who: str) -> list[MissingRight]:
     Each value or detail that becomes another needs `edit` on its page; another parent, path or place `move`, and
     `create` below the new parent; a page that goes `delete`. A new page needs `create` on the page above it; what is
     otherwise than on a plain new page there needs `edit` as that one gives it. Another answer to who may do what needs
-    `grant`, and nobody gains an action that the giver lacks there. What is declared is for admins.
+    `grant`, and nobody gains an action that the giver lacks there. What is declared is for admins; where it
+    differs, the other rights are not listed, since they would not do.
 
     `who`: a person.
 
@@ -74,15 +75,12 @@ def missing_rights(reach: ChangeReach, who: str) -> list[MissingRight]:
         raise UnknownName("person", who, site.people.names)
     if site.people.is_admin(who):
         return []
+    for_admins = [*dict.fromkeys((*_of_declared(reach, who), *_of_odd_paths(reach, who)))]
+    if for_admins:
+        return for_admins
     kept = Difference(reach.before, reach.after, pairs=reach.page_pairs)
     planted = _planted(reach, who)
-    found = [
-        *_of_declared(reach, who),
-        *_of_odd_paths(reach, who),
-        *_of_kept_pages(kept, planted, who),
-        *_of_new_pages(planted, reach.new, who),
-    ]
-    return [*dict.fromkeys(found)]
+    return [*dict.fromkeys((*_of_kept_pages(kept, planted, who), *_of_new_pages(planted, reach.new, who)))]
 
 
 def _of_declared(reach: ChangeReach, who: str) -> Iterator[MissingRight]:

@@ -497,10 +497,12 @@ class Difference(Fixed):
         return viewpoint_differences(self.before, self.after, self._path_before, self._sees_the_same)
 
     def _sees_the_same(self, viewpoint: Viewpoint) -> bool:
-        """Whether no field of a viewpoint's page differs for its viewer, who may do the same there in both states."""
-        if not self._has_viewpoint(viewpoint):
+        """Whether a viewer meets the same on a page for certain: nothing differs there by which any word is chosen."""
+        if not self._has_viewpoint(viewpoint) or self.own_pages is None:
             return False
         viewer, page = viewpoint.viewer, self._page_before(viewpoint)
+        if page in self.own_pages:
+            return False
         may = self.before.shared(AccessModel).actions(viewer, page)
         if may != self.after.shared(AccessModel).actions(viewer, int(self.number_after[page])):
             return False
