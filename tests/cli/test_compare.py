@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 import subprocess
 from collections.abc import Callable
 from pathlib import Path
@@ -195,3 +196,16 @@ def test_a_new_column_is_told_where_it_says_something(small: Callable[..., Path]
     told = run("compare", str(before), str(after)).out
     assert "no value changes, 1 page gets other details; " in told
     assert "  season: 1 page gets another, /a: winter (before: none)\n" in told
+
+
+def test_what_the_site_itself_says_is_part_of_what_differs(own: Path, garden: Path, run: Run) -> None:
+    text = (own / "davlo.yaml").read_text()
+    changed = text.replace("Disallow: /search?", "Disallow: /").replace("stale_after_days: 3", "stale_after_days: 5")
+    (own / "davlo.yaml").write_text(re.sub("viewpoints:.*\n", r"\g<0>  - {page: /privacy, as: visitor}\n", changed))
+    got = run("compare", str(garden), "--site", str(own))
+    assert "the site: robots is User-agent: *, Disallow: / (before: User-agent: *, Disallow: /search?)" in got.out
+    assert "the site: sitemap.stale_after_days is 5 (before: 3)" in got.out
+    assert "the viewpoint /privacy as visitor is new" in got.out
+    assert "Nothing differs" not in got.out
+    site = davlo.open_site(own)
+    assert site.difference(site).declarations == ()

@@ -199,3 +199,25 @@ def test_a_role_holds_other_actions_wherever_it_is_named(small: Callable[..., Pa
     assert what_differs(site.apply(davlo.Change().declare(record)), after) == ""
     after.undo()
     assert contents(folder) == before
+
+
+def test_lines_for_robots_and_actions_of_the_sites_own_come_and_go(own: Path, run: Run) -> None:
+    before = (own / "davlo.yaml").read_text()
+    site = ["--site", str(own)]
+    added = run("declare", "site", "robots+=Disallow: /drafts", "actions+=translate", "--write", *site)
+    assert (added.status, "the site: robots is User-agent: *, Disallow: /search?, Disallow: /drafts" in added.out) == (
+        0,
+        True,
+    )
+    after = (own / "davlo.yaml").read_text()
+    assert after.startswith(before)  # a text in lines stays one, with its comment
+    assert davlo.open_site(own).actions[-2:] == ("grant", "translate")
+    assert run("declare", "site", "robots-=Disallow: /search?", "--write", *site).status == 0
+    assert "Disallow: /search" not in (own / "davlo.yaml").read_text()
+    refused = run("declare", "site", "actions-=create", *site)
+    assert (refused.status, "the role tending (people.yaml:24) names the action create" in refused.err) == (2, True)
+    refused = run("declare", "site", "robots+=Disallow: x", *site)
+    assert (refused.status, "Disallow: /x" in refused.err) == (2, True)
+    davlo.open_site(own).undo()
+    davlo.open_site(own).undo()
+    assert (own / "davlo.yaml").read_text() == before

@@ -65,9 +65,9 @@ class LockChange(NamedTuple):
 
 
 class DeclarationChange(NamedTuple):
-    """A declaration that is new, gone, or holds something else."""
+    """A declaration that is new, gone, or holds something else; so does a viewpoint, and the site as a whole."""
 
-    kind: str
+    kind: str  # the site as a whole is of the kind `site`, and has no name
     name: str
     what: str  # `new`, `gone` or `changed`
     # for a changed one what it holds under each key that differs, before and after, as `declaration_contents` has it;
