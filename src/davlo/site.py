@@ -970,6 +970,7 @@ class Site(SiteModel):
         viewer: str = "",
         since: str | None = None,
         today: datetime.date | None = None,
+        findings: Report | None = None,
     ) -> str:
         """One HTML file that shows the whole site, for colleagues; it fetches nothing.
 
@@ -983,6 +984,8 @@ class Site(SiteModel):
             Also what changed since another site folder, or a revision of git.
         today : datetime.date, optional
             As in `check`.
+        findings : Report, optional
+            What `check` found on that day, if it was asked already.
 
         Raises
         ------
@@ -1011,7 +1014,7 @@ class Site(SiteModel):
         revision = current_revision(Path(self.folder)) if self.folder else ""
         made = f"As of {(today or _today()).isoformat()}{f', revision {revision}' if revision else ''}"
         asked = Asked(-1 if branch is None else self.find_page(branch), viewer, found, since or "", made)
-        return report_html(report_data(self.resolve(), self.check(today), asked))
+        return report_html(report_data(self.resolve(), findings or self.check(today), asked))
 
     def publication(self, to: str | Path, today: datetime.date | None = None, *, packed: bool = False) -> Publication:
         """The files that search engines read, as they would be published today; `write` writes them.

@@ -259,9 +259,9 @@ def _record(found: Comparison, form: str) -> Any:
 def report(estate: EstateFile, name: str, to: str, today: datetime.date) -> tuple[str, int, int, int]:
     """Write the report of a site; gives its name, its pages, its errors and its warnings."""
     site = opened(estate, name)
-    html = site.report(today=today)
+    found = site.check(today)
+    html = site.report(today=today, findings=found)
     path = Path(to) / f"{name}.html"
     path.parent.mkdir(parents=True, exist_ok=True)
     write_whole(path, html.encode())
-    found = site.check(today)
     return site.name, len(site.tree), found.count("error"), found.count("warning")
