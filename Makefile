@@ -11,6 +11,7 @@ SITES ?= 200
 FOLDERS ?= 400
 FIRST ?= 0
 KILLS ?= 3
+EMPTY ?= 150
 SEED ?= $(shell $(PYTHON) -c 'import secrets; print(secrets.randbelow(10**9))')
 SEED := $(SEED)
 
@@ -45,7 +46,7 @@ test-long: $(VENV)/.ready-test
 
 test-hostile: $(VENV)/.ready-test
 	@echo "== asking every command about $(FOLDERS) folders with mistakes and malice in them (120 take 20 seconds, 20,000 two hours)"
-	DAVLO_KILLS=$(KILLS) DAVLO_FOLDERS=$(FOLDERS) DAVLO_FIRST_FOLDER=$(FIRST) $(BIN)/python -m pytest -n logical tests/hostile
+	DAVLO_KILLS=$(KILLS) DAVLO_EMPTY_SITES=$(EMPTY) DAVLO_FOLDERS=$(FOLDERS) DAVLO_FIRST_FOLDER=$(FIRST) $(BIN)/python -m pytest -n logical tests/hostile
 
 check: lint types test
 
