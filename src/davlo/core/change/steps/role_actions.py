@@ -17,8 +17,6 @@ from .preset_steps import with_preset
 from .rebuild import said_again, with_changes
 from .step import CannotDo
 
-Roles = Mapping[str, tuple[str, ...]]
-
 
 def with_new_actions(before: SiteModel, site: Any, role: str) -> Any:
     """The site in which statements, presets and guarantees that name a role hold the actions that it has now.
