@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.codebooks import Codes
+from davlo.core.cached import cached_property
 from davlo.core.faults import UnknownName
 from davlo.core.resolve.effective import EffectiveModel, PageSettings
 from davlo.core.site.model import SiteModel

@@ -15,8 +15,8 @@ from typing import TYPE_CHECKING, Any, Self
 
 import numpy as np
 
-from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.codebooks import Mask
+from davlo.core.cached import cached_property
 from davlo.core.faults import SiteError, UnknownName
 from davlo.core.site.declarations import ALL_SCREENS
 from davlo.core.site.model import SiteModel

@@ -7,9 +7,9 @@ from functools import cache, partial
 
 import numpy as np
 
-from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.codebooks import Mask
 from davlo.core.arrays.texts import Texts
+from davlo.core.cached import cached_property
 from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.areas import AreaContent, composition
 from davlo.core.outcomes.page_outcomes import Outcomes

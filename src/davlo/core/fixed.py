@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any, Self
 
-from .arrays.cached import cached_property
+from .cached import cached_property
 
 
 class Fixed:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from davlo.core.arrays.cached import cached_property
+from davlo.core.cached import cached_property
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.values import shown

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..arrays.cached import cached_property
+from ..cached import cached_property
 from ..resolve.effective import EffectiveModel
 from ..site.settings.scopes import OF_PAGES
 from .differences.difference import AfterModel, Difference, FindingsOf

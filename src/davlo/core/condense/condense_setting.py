@@ -7,8 +7,8 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codebook, Codes, Mask
+from ..cached import cached_property
 from ..change.steps.change import Say, Step, TakeAway
 from ..resolve.fold import Resolved
 from ..site.settings.scopes import Scope, ScopeKind

@@ -9,8 +9,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask
+from ..cached import cached_property
 from ..resolve.effective import EffectiveModel
 from ..resolve.fold import Resolved, resolve_setting
 from ..site.settings.scopes import ScopeKind

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask
+from ..cached import cached_property
 from ..site.model import SiteModel
 from .least_statements import LeastStatements
 from .wanted import NOTHING, VALUE, Wanted

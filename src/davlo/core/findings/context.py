@@ -8,10 +8,10 @@ from collections.abc import Callable, Collection, Iterable
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.in_background import MANY, in_background
 from ..arrays.texts import Texts
+from ..cached import cached_property
 from ..change.differences.same_parts import SameParts
 from ..faults import Place
 from ..outcomes.access.access_model import AccessModel

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask
 from ..arrays.grouping import groups, run_begins
+from ..cached import cached_property
 from ..resolve.fold import SettingWords, fold_stages
 from ..resolve.page_groups import page_groups
 from ..site.settings.scopes import ScopeKind

@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Mask
+from ..cached import cached_property
 from ..faults import Place
 from ..resolve.effective import EffectiveModel
 from ..resolve.statement_uses import StatementUses, of_scope, of_setting

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Column, Mask, distinct
 from ..arrays.texts import Texts
+from ..cached import cached_property
 from ..fixed import Fixed
 from ..resolve.effective import EffectiveModel
 from ..site.people import VISITOR

@@ -7,8 +7,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codebook, Codes, Column, Mask
+from ..cached import cached_property
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS
 from ..site.people import VISITOR

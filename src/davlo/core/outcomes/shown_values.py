@@ -8,8 +8,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codebook, Column, Mask
+from ..cached import cached_property
 from ..resolve.effective import EffectiveModel
 from ..site.settings.setting import AREA_FAMILIES, Setting
 from .areas import not_shown

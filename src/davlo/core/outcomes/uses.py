@@ -7,9 +7,9 @@ from collections.abc import Callable, Iterable, Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.closure import closure
 from ..arrays.codebooks import Mask, words_where
+from ..cached import cached_property
 from ..resolve.effective import EffectiveModel
 from ..site.settings.names import PROGRAM
 from ..site.settings.setting import Setting

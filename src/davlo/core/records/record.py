@@ -10,8 +10,8 @@ from typing import Any, Generic, NamedTuple, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Codes, Mask, distinct_rows
+from ..cached import cached_property
 from ..fixed import Fixed
 from ..outcomes.areas import Composition, PageValue, composition
 from ..outcomes.menus.menu import MenuPlaces, menu_places

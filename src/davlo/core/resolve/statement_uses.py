@@ -8,9 +8,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Mask
 from ..arrays.grouping import groups
+from ..cached import cached_property
 from ..site.settings.scopes import ScopeKind
 from ..site.settings.values import Value
 from ..site.source import Source, source_of

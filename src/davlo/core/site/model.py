@@ -9,9 +9,9 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays.cached import cached_property
 from ..arrays.codebooks import Mask
 from ..arrays.texts import Texts
+from ..cached import cached_property
 from ..faults import Place, UnknownName
 from ..fixed import Fixed
 from .declarations import Declarations

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from ..arrays.cached import cached_property
 from ..arrays.closure import closure
+from ..cached import cached_property
 from ..faults import Place, UnknownName
 
 VISITOR, SIGNED_IN = "visitor", "signed-in"

@@ -12,9 +12,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.path_finder import Finder, fingerprints
 from davlo.core.arrays.texts import Marks, Texts
+from davlo.core.cached import cached_property
 from davlo.core.outcomes.sitemap.announced_marks import address_marks
 from davlo.core.outcomes.sitemap.sitemap_entries import sitemap_entries
 from davlo.core.outcomes.sitemap.sitemap_reasons import sitemap_codes

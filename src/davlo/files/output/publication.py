@@ -14,8 +14,8 @@ from urllib.parse import urlsplit
 
 import numpy as np
 
-from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.texts import Texts
+from davlo.core.cached import cached_property
 from davlo.core.faults import DavloError, ValueFault
 from davlo.core.outcomes.access.access_model import AccessModel
 from davlo.core.outcomes.menus.menu import is_yes

@@ -9,7 +9,7 @@ from contextlib import AbstractContextManager
 
 import yaml
 
-from davlo.core.arrays.cached import cached_property
+from davlo.core.cached import cached_property
 from davlo.core.change.steps.apply import apply
 from davlo.core.change.steps.change import FRESH_ACCESS, Change, Lock, Restamp, Say, StopUsing, TakeAway, Unlock, Use
 from davlo.core.faults import ValueFault

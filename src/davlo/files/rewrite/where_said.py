@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from davlo.core.arrays.cached import cached_property
+from davlo.core.cached import cached_property
 from davlo.core.change.steps.change import Change
 from davlo.core.site.settings.scopes import OF_PAGES, Scope, ScopeKind
 from davlo.core.site.statements.new_statements import Form

@@ -12,8 +12,8 @@ from typing import NamedTuple
 
 import yaml
 
-from davlo.core.arrays.cached import cached_property
 from davlo.core.arrays.lines import lines_of
+from davlo.core.cached import cached_property
 from davlo.core.site.settings.values import Raw
 
 from ..read.yaml.yaml_letters import give_back, without_odd_breaks

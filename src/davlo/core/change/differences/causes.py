@@ -8,9 +8,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.grouping import groups
+from ...cached import cached_property
 from ...resolve.effective import EffectiveModel
 from ...site.model import SiteModel
 from ...site.settings.scopes import SINGLE, ScopeKind

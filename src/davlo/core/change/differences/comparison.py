@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Mask
+from ...cached import cached_property
 from ...resolve.effective import EffectiveModel
 from ...site.people import VISITOR
 from .causes import Cause, causes

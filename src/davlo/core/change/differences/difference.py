@@ -7,9 +7,9 @@ from typing import Any, TypeAlias
 
 import numpy as np
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.in_background import MANY, results_of
+from ...cached import cached_property
 from ...fixed import Fixed
 from ...outcomes.access.access_model import AccessModel
 from ...outcomes.shown_values import ShownValues

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask
 from ...arrays.in_background import MANY, results_of
 from ...arrays.texts import Texts
+from ...cached import cached_property
 from ...outcomes.link_lists import LISTING, LinkList, link_list, same_links
 from ...outcomes.page_outcomes import Outcomes
 from ...records.area_fields import OF_LISTS, shows_field

@@ -6,8 +6,8 @@ import operator
 
 import numpy as np
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Mask
+from ...cached import cached_property
 from ...site.model import SiteModel
 from ...site.pages.details import STRUCTURAL
 from ...site.settings.scopes import ScopeKind

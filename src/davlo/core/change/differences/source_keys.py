@@ -7,8 +7,8 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask
+from ...cached import cached_property
 from ...site.model import SiteModel
 from ...site.settings.scopes import OF_PAGES, ScopeKind
 

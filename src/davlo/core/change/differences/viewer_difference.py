@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Mask, distinct_rows
+from ...cached import cached_property
 from ...fixed import Fixed
 from ...outcomes.access.access_model import AccessModel
 from ...resolve.effective import EffectiveModel

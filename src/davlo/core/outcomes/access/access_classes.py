@@ -11,8 +11,8 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask, words_where
+from ...cached import cached_property
 from ...resolve.effective import EffectiveModel
 from ...resolve.fold import Resolved
 from ...resolve.item_sources import item_sources

@@ -8,8 +8,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays.cached import cached_property
 from ...arrays.codebooks import Codes, Mask
+from ...cached import cached_property
 from ...faults import UnknownName
 from ...resolve.effective import EffectiveModel
 from ...site.people import OWNING, SIGNED_IN, VISITOR
