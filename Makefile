@@ -22,7 +22,7 @@ demo: $(VENV)/.ready-demo
 	@$(BIN)/davlo demo $(DEMO)
 
 test: $(VENV)/.ready-test
-	@echo "== running the tests (six to seven minutes on two cores)"
+	@echo "== running the tests (four to six minutes on two cores)"
 	$(BIN)/python -m pytest -n logical -m "not exhaustive" --ignore tests/hostile
 	@echo "== left out: every step, way and name (make test-exhaustive), hostile folders (make test-hostile), the tests"
 	@echo "   that need a PostgreSQL server (make test-sql) or a browser (make test-browser), new made-up sites (make test-long)"
