@@ -83,16 +83,12 @@ class FieldDifferences:
             sides.append(RecordPages(model, None if is_all else pages, viewer=who))
         groups = [(*outcome_fields(side), *(_same_for_all(side) if details_too else ())) for side in sides]
         fields = [{one.name: one for one in Group("", some).fields()} for some in groups]
-
-        def values_of(side_and_name: tuple[int, str]) -> FieldValues[Any]:
-            side, name = side_and_name
-            return _values(sides[side], fields[side].get(name))
-
-        for name in dict.fromkeys([*fields[0], *fields[1]]):
-            one = fields[1].get(name) or fields[0][name]
-            if self._is_untouched(one) or not is_asked(one):
-                continue
-            was, now = results_of(values_of, [(0, name), (1, name)], len(pairs[0]) >= MANY)
+        every = {name: fields[1].get(name) or fields[0][name] for name in dict.fromkeys([*fields[0], *fields[1]])}
+        asked = {name: one for name, one in every.items() if not self._is_untouched(one) and is_asked(one)}
+        if any(name.startswith("menu.") for name in asked):  # the longest step, of which both need one
+            results_of(lambda side: side.menu_places, sides, len(pairs[0]) >= MANY)
+        for name, one in asked.items():
+            was, now = (_values(side, mine.get(name)) for side, mine in zip(sides, fields, strict=True))
             at = np.flatnonzero(self._differ(was, now, one.as_json))
             if len(at):
                 before, after = (FieldValues(some.codes[at], some.values) for some in (was, now))
