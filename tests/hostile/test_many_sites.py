@@ -17,7 +17,7 @@ MOST_A_SITE = 4096
 
 
 def estate(folder: Path, sites: int) -> Path:
-    """An estate of so many sites, none of which has a page; every seventh cannot be read."""
+    """An estate of so many sites without pages. Davlo cannot read every seventh of them."""
     folder.mkdir()
     (folder / "estate.yaml").write_text('davlo: 1\nestate: {name: E}\nsites: ["s/*"]\nshared: [all.yaml]\n')
     (folder / "all.yaml").write_text("everywhere: {menu.show: no}\n")

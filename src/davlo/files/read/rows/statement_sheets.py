@@ -201,7 +201,7 @@ def _note_roles(
     """Note on which lines cells name roles; `what` says for each of the rows which of the texts it holds."""
     for number, (setting, text) in enumerate(said):
         if any(role in text for role in setting.stands_for):
-            with suppress(ValueFault):  # it is told where the value is read
+            with suppress(ValueFault):  # the reader of the value tells it
                 said_value = cell_value(keeping_roles(setting), text)
                 collector.reader.note_roles(setting, said_value, sheet.file, sheet.lines[rows[what == number]].tolist())
 

@@ -73,7 +73,7 @@ class Reader:
     def note_role(self, role: str, place: Place, key: str = "", said: Value = None) -> None:
         """Note a role that something else than a statement names.
 
-        `key`: of a guarantee `may` or `may_not`, with a dot and the subject. `said`: what stands there.
+        `key`: for a guarantee, `may` or `may_not` and the subject, as in `may.staff`. `said`: the words with the role.
         """
         self._role_lines.setdefault(RolePlace(role, key, place.file, said), []).append(place.line)
 
