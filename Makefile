@@ -28,7 +28,7 @@ test: $(VENV)/.ready-test
 	@echo "   that need a PostgreSQL server (make test-sql) or a browser (make test-browser), new made-up sites (make test-long)"
 
 test-exhaustive: $(VENV)/.ready-test
-	@echo "== running the tests that go through every step, way and name (five minutes on two cores)"
+	@echo "== running the tests that go through every step, way and name (three minutes on two cores)"
 	$(BIN)/python -m pytest -n logical -m exhaustive
 
 test-sql: $(VENV)/.ready-sql
@@ -45,7 +45,7 @@ test-long: $(VENV)/.ready-test
 	DAVLO_SITES=$(SITES) $(BIN)/python -m pytest -n logical -m made_up --hypothesis-profile=new --hypothesis-seed=$(SEED)
 
 test-hostile: $(VENV)/.ready-test
-	@echo "== asking every command about $(FOLDERS) folders with mistakes and malice in them (120 take 20 seconds, 20,000 two hours)"
+	@echo "== asking every command about $(FOLDERS) folders with mistakes and malice in them (400 take four minutes on two cores)"
 	DAVLO_KILLS=$(KILLS) DAVLO_EMPTY_SITES=$(EMPTY) DAVLO_FOLDERS=$(FOLDERS) DAVLO_FIRST_FOLDER=$(FIRST) $(BIN)/python -m pytest -n logical tests/hostile
 
 check: lint types test

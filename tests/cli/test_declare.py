@@ -221,3 +221,35 @@ def test_lines_for_robots_and_actions_of_the_sites_own_come_and_go(own: Path, ru
     davlo.open_site(own).undo()
     davlo.open_site(own).undo()
     assert (own / "davlo.yaml").read_text() == before
+
+
+@pytest.mark.parametrize(
+    "robots",
+    [
+        "robots: |  # ours\n  User-agent: *\n  Disallow: /a\n",
+        "robots: |-\n  User-agent: *\n  Disallow: /a\n",
+        "robots: |2\n  User-agent: *\n  Disallow: /a\n",
+        "robots: >\n  User-agent: *\n\n  Disallow: /a\n",
+        'robots: ["User-agent: *", "Disallow: /a"]\n',
+        "robots:\n  - |\n    User-agent: *\n    Disallow: /a\n",
+        "",
+    ],
+)
+@pytest.mark.parametrize("end", ["\n", "\r\n"])
+def test_lines_for_robots_are_written_however_they_stand(
+    small: Callable[..., Path], run: Run, robots: str, end: str
+) -> None:
+    folder = small()
+    file = folder / "davlo.yaml"
+    file.write_bytes((file.read_text() + robots + "menu: {max_entries: 7}\n").replace("\n", end).encode())
+    before = file.read_bytes()
+    typed = "robots+=Disallow: /b" if robots else "robots=User-agent: *; Disallow: /b"
+    for words in (typed, "robots-=Disallow: /b"):
+        got = run("declare", "site", words, "--write", "--site", str(folder))
+        assert got.status == 0, got.err
+        lines = [line.text for line in davlo.open_site(folder).robots]
+        assert (lines[0], lines[-1] == "Disallow: /b") == ("User-agent: *", words == typed)
+    assert davlo.open_site(folder).max_entries == 7
+    davlo.open_site(folder).undo()
+    davlo.open_site(folder).undo()
+    assert file.read_bytes() == before

@@ -72,8 +72,10 @@ def refusal_status(error: Exception) -> int | None:
             for one in error.missing
             if one.action and one.pages
         ]
-        for line in ("  an admin could allow it:", *(f"    {one}" for one in allowing)) if allowing else ():
-            note(line)
+        if allowing:
+            note("  an admin could allow it:")
+        for line in allowing:
+            note(f"    {line}")
         for finding in error.findings:
             for line in brief_lines(finding):
                 note("  ", *line)

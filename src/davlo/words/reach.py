@@ -208,18 +208,12 @@ MOST_HELD = 60
 
 def _becomes(before: Content | None, after: Content | None) -> str:
     """What a key of a declaration holds in both states; of long lists, what they gain and lose."""
-    was, now = (shortened(_held(some), MOST_HELD) for some in (before, after))
-    if (
-        isinstance(before, tuple)
-        and isinstance(after, tuple)
-        and max(len(_held(before)), len(_held(after))) > MOST_HELD
-    ):
-        more, less = (
-            [word for word in some if word not in others] for some, others in ((after, before), (before, after))
-        )
+    was, now = map(_held, (before, after))
+    if isinstance(before, tuple) and isinstance(after, tuple) and max(len(was), len(now)) > MOST_HELD:
+        more, less = [one for one in after if one not in before], [one for one in before if one not in after]
         parts = (f"{verb} {', '.join(words)}" for verb, words in (("gains", more), ("loses", less)) if words)
         return "; ".join(parts) or "has another order"
-    return f"is {now} (before: {was})"
+    return f"is {shortened(now, MOST_HELD)} (before: {shortened(was, MOST_HELD)})"
 
 
 def _held(content: Content | None) -> str:

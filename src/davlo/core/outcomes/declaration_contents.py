@@ -18,6 +18,9 @@ PLACE_IN_LIST = "place in the list"
 """What the contents of a rule call its place among all rules."""
 Contents: TypeAlias = Mapping[str, Content]
 
+SITE = "site"
+"""The kind of the site as a whole, which has no name: its contents are what davlo.yaml says of it."""
+
 NAMED_BY_BASE = "types based on it"
 """What the contents of a type say of other declarations: these say it themselves."""
 
@@ -25,7 +28,7 @@ NAMED_BY_BASE = "types based on it"
 def declaration_contents(site: SiteModel, kind: str, name: str) -> Contents:
     """What a declaration says, by the keys of `davlo.yaml`; what it leaves unsaid is left out.
 
-    `kind`, `name`: a kind of declaration, and its name.
+    `kind`, `name`: a kind of declaration, and its name; of the kind `site` there is one, without a name.
 
     Example
     -------
@@ -131,6 +134,25 @@ def _guarantee(site: SiteModel, name: str) -> _Found:
     yield "may_not", guarantee.may_not
 
 
+def _site(site: SiteModel, name: str) -> _Found:
+    """What davlo.yaml says of the site itself, but where its pages are and how their names are read."""
+    rules = site.sitemap
+    yield from (("name", site.name), ("url", site.written_url or site.url))
+    yield "home", site.home_path if site.home_path != "/" else ""
+    yield from (("languages", site.languages), ("language_paths", site.language_paths))
+    yield "for_other_languages", site.for_other_languages
+    yield (
+        "ownership_proofs",
+        tuple(" ".join(filter(None, (one.file, one.tag, one.text))) for one in site.ownership_proofs),
+    )
+    yield "menu.max_entries", f"{site.max_entries or ''}"
+    yield "sitemap.menu_hidden", "yes" if rules.menu_hidden else ""
+    yield "sitemap.priority_under", f"{rules.priority_under:g}" if rules.priority_under else ""
+    yield "sitemap.stale_after_days", f"{rules.stale_after_days or ''}"
+    yield "sitemap.add_addresses_from", rules.add_addresses_from
+    yield from (("actions", site.actions), ("robots", tuple(line.text for line in site.robots)))
+
+
 def _excepts(excepts: tuple[Condition, ...]) -> _Found:
     if len(excepts) == 1:
         yield "except", condition_words(excepts[0]) or "any page"
@@ -172,4 +194,6 @@ _CONTENTS: Mapping[str, Callable[[SiteModel, str], _Found]] = {
     "person": _person,
     "group": _group,
     "role": _role,
+    "viewpoint": lambda site, name: (),  # its name says all of it
+    SITE: _site,
 }

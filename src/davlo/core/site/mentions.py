@@ -72,8 +72,9 @@ def _all(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
     for guarantee in site.guarantees:
         mention = Mention(f'the guarantee "{guarantee.name}"', guarantee.place)
         yield from _of_conditions((guarantee.when, *guarantee.excepts), mention)
-        for subject in (*guarantee.may, *guarantee.may_not):
+        for subject, actions in (*guarantee.may.items(), *guarantee.may_not.items()):
             yield _subject(site, subject), subject, mention
+            yield from (("action", action, mention) for action in actions)
         for number, value in guarantee.has.items():
             yield "setting", site.catalogue[number].name, mention
             yield from _of_value(site, site.catalogue[number], value, mention)
@@ -100,6 +101,8 @@ def _of_declarations(declared: Declarations) -> Iterator[tuple[str, str, Mention
         for holder in holders.values():
             mention = Mention(f"the {kind} {holder.name}", holder.place)
             yield from (("block", block, mention) for block in holder.blocks)
+    for role in declared.roles.values():
+        yield from (("action", action, Mention(f"the role {role.name}", role.place)) for action in role.actions)
     for look in declared.looks.values():
         yield "look", look.based_on, Mention(f"the look {look.name}", look.place)
 
@@ -158,9 +161,10 @@ def _of_roles(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
 
 
 def _of_value(site: SiteModel, setting: Setting, value: Value, mention: Mention) -> Iterator[tuple[str, str, Mention]]:
-    """What a value of a setting names; for an access setting, also its subject."""
+    """What a value of a setting names; for an access setting its subject and its actions."""
     if setting.family in ACCESS_FAMILIES:
         yield _subject(site, setting.member), setting.member, mention
+        yield from (("action", action, mention) for action in words_of(value))
     elif setting.kind in NAMES or setting.family == "blocks":
         kind = "block" if setting.family == "blocks" else setting.kind
         yield from ((kind, word, mention) for word in words_of(value))

@@ -32,7 +32,6 @@ from .spelling import (
 )
 from .statement_writer import StatementWriter
 from .yaml_entries import Item, Keys
-from .yaml_text import is_in_lines
 
 
 class DeclarationWriter:
@@ -202,20 +201,15 @@ class DeclarationWriter:
         if isinstance(step.value, SitemapRules):
             for key, keys in SITEMAP_KEYS.items():
                 self._put_or_remove(keys, *(getattr(rules, key) for rules in (before, step.value)))
-        elif (
-            isinstance(step.value, tuple)
-            and step.value
-            and step.name == "robots"
-            and self._is_in_lines(SITE_KEYS["robots"])
-        ):
-            self.files.put(SITE_KEYS["robots"], "".join(f"{line}\n" for line in step.value))
+            return
+        keys, value = SITE_KEYS[step.name], step.value
+        in_lines = step.name == "robots" and any(
+            self.files.text(file).has_lines(keys) for file in self.files.decisions()
+        )
+        if in_lines and isinstance(value, tuple) and value:
+            self.files.put(keys, "".join(f"{line}\n" for line in value))
         else:
-            self._put_or_remove(SITE_KEYS[step.name], before, step.value)
-
-    def _is_in_lines(self, keys: Keys) -> bool:
-        """Whether the files hold a text in lines of its own under some keys."""
-        found = (self.files.text(file).find(keys) for file in self.files.decisions())
-        return any(one is not None and is_in_lines(one.node) for one in found)
+            self._put_or_remove(keys, before, value)
 
     def _put_or_remove(self, keys: Keys, before: Any, value: Any) -> None:
         """Put a value where it differs; what is empty goes."""

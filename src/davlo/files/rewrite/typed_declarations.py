@@ -18,6 +18,7 @@ from davlo.core.change.steps.change import (
 )
 from davlo.core.change.steps.declaration_steps import said_of_site
 from davlo.core.faults import Place, SiteError, UnknownName, ValueFault
+from davlo.core.outcomes.declaration_contents import declaration_contents
 from davlo.core.site.declarations import SECTIONS, Group, Person, Preset, Role
 from davlo.core.site.model import SiteModel
 from davlo.core.site.pages.conditions import Condition
@@ -161,17 +162,12 @@ def _said_before(site: SiteModel, kind: str, name: str) -> dict[str, Any]:
         note = next((rule.note for rule in site.rules if rule.name == name), "")
         return {"note": note} if note else {}
     if kind == "site":
-        rules = site.sitemap
-        told: dict[str, Any] = {"name": site.name, "languages": [*site.languages]}
-        told["language_paths"] = site.language_paths
-        told |= {"url": site.written_url or site.url, "home": site.home_path if site.home_path != "/" else ""}
-        told |= {"for_other_languages": site.for_other_languages, "menu.max_entries": site.max_entries or ""}
-        told |= {"sitemap.menu_hidden": "yes" if rules.menu_hidden else ""}
-        told |= {"sitemap.priority_under": f"{rules.priority_under:g}" if rules.priority_under else ""}
-        told |= {"sitemap.stale_after_days": rules.stale_after_days or ""}
-        told |= {"sitemap.add_addresses_from": [*rules.add_addresses_from], "actions": [*site.actions]}
-        told |= {"robots": [line.text for line in site.robots]}
-        return {key: value if isinstance(value, list) else str(value) for key, value in told.items() if value}
+        told = declaration_contents(site, kind, "")
+        return {
+            key: [*value] if isinstance(value, tuple) else value
+            for key, value in told.items()
+            if key in FORMS[kind].fields
+        }
     if kind == "viewpoint":
         return {}
     record = site.declarations.of(kind).get(name)

@@ -25,6 +25,8 @@ try:
 except ImportError:  # a PyYAML that was built without its C parser
     from yaml import BaseLoader as _Loader  # type: ignore[assignment]
 
+IN_LINES = re.compile(r"\|[ \t]*(#.*)?\s*")
+"""How a text in lines of its own begins, if its last line break belongs to it: `|-` and `|2` are left to one line."""
 BARE = re.compile(r"-?[A-Za-z0-9.]+|/[A-Za-z0-9/.-]*")
 """Words that need no quotes: yes, no and numbers are texts here."""
 
@@ -186,13 +188,22 @@ class YamlText:
                 self.content.index(":", self._at(found.key.end_mark)) + 1
             )  # from its key on, since the value is in the lines below
             return self._splice(begin, self._end(node)[1], f" {flow(value)}", node)
-        if is_in_lines(node) and isinstance(value, str) and value.endswith("\n"):
-            first = self.starts[node.start_mark.line + 1]
-            line = self.content[first:].lstrip("\r\n").partition("\n")[0]
-            indent = line[: len(line) - len(line.lstrip(" "))]
-            told = self._newline.join(f"{indent}{one}" for one in value.rstrip("\n").split("\n"))
-            return self._splice(first, self._end(node)[1], told, node)
+        if isinstance(value, str) and value.endswith("\n") and self._is_in_lines(node):
+            first, end = self.starts[node.start_mark.line + 1], self._end(node)[1]
+            text = self.content[first:end].lstrip("\r\n")
+            indent = " " * (len(text) - len(text.lstrip(" ")))
+            told = self._newline.join(f"{indent}{line}" for line in value.removesuffix("\n").split("\n"))
+            return self._splice(first, end, told, node)
         return self._splice(self._at(node.start_mark), self._end(node)[1], flow(value), node)
+
+    def has_lines(self, keys: Keys) -> bool:
+        """Whether a text stands under some keys in lines of its own, and ends with a line break."""
+        found = self.find(keys)
+        return found is not None and self._is_in_lines(found.node)
+
+    def _is_in_lines(self, node: yaml.Node) -> bool:
+        header = self.content[self._at(node.start_mark) : self.starts[node.start_mark.line + 1]]
+        return isinstance(node, yaml.ScalarNode) and bool(node.value.strip()) and bool(IN_LINES.fullmatch(header))
 
     def renamed(self, node: yaml.Node, text: str) -> Splice:
         """Puts another text in place of a key or of a single word."""
@@ -406,11 +417,6 @@ class YamlText:
         end = self.starts[after + 1]
         before = "" if self.content[end - 1 : end] in ("\n", "\r") else self._newline
         return self._splice(end, end, f"{before}{told}{self._newline}", node)
-
-
-def is_in_lines(node: yaml.Node) -> bool:
-    """Whether a node is a text in lines of its own (`|`)."""
-    return isinstance(node, yaml.ScalarNode) and node.style == "|"
 
 
 def flow(value: Raw) -> str:

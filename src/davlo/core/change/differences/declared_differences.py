@@ -9,17 +9,14 @@ import numpy as np
 
 from ...arrays.codebooks import Mask
 from ...outcomes.access.access_model import AccessModel
-from ...outcomes.declaration_contents import NAMED_BY_BASE, Content, Contents, declaration_contents
+from ...outcomes.declaration_contents import NAMED_BY_BASE, SITE, declaration_contents
 from ...resolve.effective import EffectiveModel
 from ...site.declarations import SECTIONS
 from ...site.model import SiteModel
 from ...site.people import VISITOR
-from ...site.settings.values import format_value
 from .difference_rows import AccessRow, DeclarationChange, Pages
 
 Pairs = tuple[Pages, Pages]
-SITE = "site"
-"""The kind of the row about the site as a whole, which has no name."""
 
 
 def access_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[AccessRow, ...]:
@@ -45,47 +42,22 @@ def declaration_changes(before: SiteModel, after: SiteModel) -> tuple[Declaratio
     found += [DeclarationChange(*one, "new") for one in now if one not in was]
     if before.declarations is after.declarations and before.catalogue is after.catalogue:
         was = {one: None for one in was if one[0] not in (*SECTIONS, "setting")}
-    both = [one for one in was if one in now]
-    contents = [(*one, _contents(before, *one), _contents(after, *one)) for one in both]
-    for kind, name, one, other in (*contents, (SITE, "", _of_site(before), _of_site(after))):
-        keys = {
-            key: (one.get(key), other.get(key))
-            for key in dict.fromkeys([*one, *other])
-            if one.get(key) != other.get(key)
-        }
-        if keys:
-            found.append(DeclarationChange(kind, name, "changed", keys))
+    for kind, name in was:
+        if (kind, name) in now:
+            one, other = (_contents(site, kind, name) for site in (before, after))
+            keys = {
+                key: (one.get(key), other.get(key))
+                for key in dict.fromkeys([*one, *other])
+                if one.get(key) != other.get(key)
+            }
+            if keys:
+                found.append(DeclarationChange(kind, name, "changed", keys))
     return tuple(found)
-
-
-def _of_site(site: SiteModel) -> Contents:
-    """What davlo.yaml says of the site as a whole, by its keys; how its files are read aside."""
-    proofs = (" ".join(filter(None, (one.file, one.tag, one.text))) for one in site.ownership_proofs)
-    rules = site.sitemap
-    found: dict[str, Content] = {
-        "name": site.name,
-        "url": site.written_url or site.url,
-        "home": site.home_path,
-        "languages": site.languages,
-        "language_paths": site.language_paths,
-        "for_other_languages": site.for_other_languages,
-        "ownership_proofs": tuple(proofs),
-        "actions": site.actions,
-        "menu.max_entries": format_value(site.max_entries),
-        "sitemap.menu_hidden": format_value(rules.menu_hidden),
-        "sitemap.priority_under": format_value(rules.priority_under),
-        "sitemap.stale_after_days": format_value(rules.stale_after_days),
-        "sitemap.add_addresses_from": rules.add_addresses_from,
-        "robots": tuple(line.text for line in site.robots),
-    }
-    return found
 
 
 def _contents(site: SiteModel, kind: str, name: str) -> Mapping[str, Any]:
     """What a declaration holds, with its label and its note."""
     record: Any = None
-    if kind == "viewpoint":
-        return {}
     if kind in SECTIONS:
         record = site.declarations.of(kind)[name]
     elif kind == "type":
@@ -110,4 +82,5 @@ def _declared(site: SiteModel) -> dict[tuple[str, str], None]:
     found += [("setting", one.name) for one in site.catalogue.own] + [("rule", one.name) for one in site.rules]
     found += [("guarantee", one.name) for one in site.guarantees]
     found += [("viewpoint", f"{one.page} as {one.viewer}") for one in site.viewpoints]
+    found += [(SITE, "")]
     return dict.fromkeys(found)

@@ -423,13 +423,23 @@ class Difference(Fixed):
     @cached_property
     def outcome_changes(self) -> tuple[OutcomeChange, ...]:
         """The fields of the page record that differ: for a visitor, and for each viewpoint's viewer on its page."""
-        fields = FieldDifferences(self.before, self.after, self.is_same, self.page_pairs)
-        found = [*fields.of(self._pairs, self.viewer, own=self.own_pages, details_too=True)]
-        for one in self.after.site.viewpoints:
-            if one.viewer != self.viewer and self._has_viewpoint(one):
-                pages = np.array([self._page_before(one)])
-                found += fields.of((pages, self.number_after[pages]), one.viewer, own=self.own_pages)
+        found = [*self._compared_fields.of(self._pairs, self.viewer, own=self.own_pages, details_too=True)]
+        for one, changes in self._viewpoint_changes.items():
+            found += changes if one.viewer != self.viewer else ()
         return tuple(found)
+
+    @cached_property
+    def _compared_fields(self) -> FieldDifferences:
+        return FieldDifferences(self.before, self.after, self.is_same, self.page_pairs)
+
+    @cached_property
+    def _viewpoint_changes(self) -> dict[Viewpoint, list[OutcomeChange]]:
+        """The fields that differ for each viewpoint's viewer on its page, where both states have both."""
+        found = {}
+        for one in filter(self._has_viewpoint, self.after.site.viewpoints):
+            pages = np.array([self._page_before(one)])
+            found[one] = [*self._compared_fields.of((pages, self.number_after[pages]), one.viewer, own=self.own_pages)]
+        return found
 
     def _page_before(self, viewpoint: Viewpoint) -> int:
         """The number in the first state of a viewpoint's page; -1: it is not there."""
@@ -498,15 +508,12 @@ class Difference(Fixed):
 
     def _sees_the_same(self, viewpoint: Viewpoint) -> bool:
         """Whether a viewer meets the same on a page for certain: nothing differs there by which any word is chosen."""
-        if not self._has_viewpoint(viewpoint) or self.own_pages is None:
+        if self.own_pages is None or self._viewpoint_changes.get(viewpoint, True):
             return False
         viewer, page = viewpoint.viewer, self._page_before(viewpoint)
-        if page in self.own_pages:
-            return False
         may = self.before.shared(AccessModel).actions(viewer, page)
-        if may != self.after.shared(AccessModel).actions(viewer, int(self.number_after[page])):
-            return False
-        return not any(one.viewer == viewer and page in one.pages for one in self.outcome_changes)
+        is_same = may == self.after.shared(AccessModel).actions(viewer, int(self.number_after[page]))
+        return is_same and page not in self.own_pages
 
     @cached_property
     def new_errors(self) -> tuple[Any, ...]:

@@ -23,6 +23,8 @@ from .difference_rows import OutcomeChange, Pages
 from .page_pairs import PagePairs
 from .same_parts import PAGE_LIST
 
+MENU_PLACES = frozenset({"menu.above", "menu.level", "menu.position"})
+"""The fields that need all places in the menu."""
 Pairs = tuple[Pages, Pages]
 """The pages that both states have: their numbers in each. Each int64[n]"""
 
@@ -85,8 +87,8 @@ class FieldDifferences:
         fields = [{one.name: one for one in Group("", some).fields()} for some in groups]
         every = {name: fields[1].get(name) or fields[0][name] for name in dict.fromkeys([*fields[0], *fields[1]])}
         asked = {name: one for name, one in every.items() if not self._is_untouched(one) and is_asked(one)}
-        if any(name.startswith("menu.") for name in asked):  # the longest step, of which both need one
-            results_of(lambda side: side.menu_places, sides, len(pairs[0]) >= MANY)
+        if len(pairs[0]) >= MANY and not MENU_PLACES.isdisjoint(asked):  # kept by each side, and the longest step
+            results_of(lambda side: side.menu_places, sides, takes_long=True)
         for name, one in asked.items():
             was, now = (_values(side, mine.get(name)) for side, mine in zip(sides, fields, strict=True))
             at = np.flatnonzero(self._differ(was, now, one.as_json))

@@ -6,8 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
-import numpy as np
-
 from ...faults import UnknownName
 from ...site.declarations import DERIVED, SECTIONS, Declared, Group, Layout, Look, Person, Preset, Role, kind_of
 from ...site.mentions import Mention, Mentions
@@ -18,7 +16,7 @@ from ...site.people import SIGNED_IN, VISITOR
 from ...site.publication import RobotsLine
 from ...site.settings.catalogue import Adjustment
 from ...site.settings.scopes import ScopeKind
-from ...site.settings.setting import ACCESS_FAMILIES, Setting
+from ...site.settings.setting import Setting
 from ...site.settings.values import Value, words_of
 from ...wording import count
 from .preset_steps import with_preset
@@ -92,10 +90,10 @@ class SetSite(Step):
             )
         if self.name == "actions":
             assert isinstance(self.value, tuple)
-            for action in set(site.actions) - {*self.value}:
-                by = _naming_action(site, action)
-                if by:
-                    raise CannotDo(f"{by} names the action {action}")
+            for action in site.actions:
+                named = Mentions(site).of("action", action) if action not in self.value else []
+                if named:
+                    raise CannotDo(f"{named[0].by} ({named[0].place}) names the action {action}")
             return rebuilt(replace(site, actions=self.value))
         if self.name == "robots":
             assert isinstance(self.value, tuple)
@@ -111,27 +109,6 @@ def said_of_site(site: SiteModel, name: str) -> Any:
     """What a site says under a name that `SetSite` takes."""
     found = getattr(site, name)
     return tuple(line.text for line in found) if name == "robots" else found
-
-
-def _naming_action(site: SiteModel, action: str) -> str:
-    """What names an action, and where; empty if nothing does."""
-    for role in site.declarations.roles.values():
-        if action in role.actions:
-            return f"the role {role.name} ({role.place})"
-    for one in site.guarantees:
-        if any(action in said for some in (one.may, one.may_not) for said in some.values()):
-            return f"the guarantee {one.name} ({one.place})"
-    for preset in site.declarations.presets.values():
-        for name, value in preset.says.items():
-            if name.partition(".")[0] in ACCESS_FAMILIES and action in words_of(value):
-                return f"the preset {preset.name} ({preset.place})"
-    for number in site.catalogue.access_numbers():
-        span = site.statements.of_setting(number)
-        codes, first = np.unique(site.statements.value[span.start : span.stop], return_index=True)
-        for code, at in zip(codes.tolist(), first.tolist(), strict=True):
-            if action in words_of(site.statements.words[number][code]):
-                return f"a statement ({site.statements.place(span.start + at)})"
-    return ""
 
 
 @dataclass(frozen=True, slots=True)
