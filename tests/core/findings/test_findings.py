@@ -326,3 +326,12 @@ accept: [{kind: band-does-not-fit, when: {path: /a}, because: It is meant}]
     with pytest.raises(davlo.ChangeRefused):
         site.write(davlo.Change().say("layout.name", "wide", here="/a/b"))
     assert reach.findings.gone == ()
+
+
+def test_two_pages_on_one_line_have_a_finding_each(small: Callable[..., Path]) -> None:
+    value = "{here_and_below: {sitemap.priority: {by_depth: {top: 1.0, step: 0.2, floor: 0.1}}}}"
+    closed = "people: {groups: {crew: []}}\neverywhere: {access: {everyone: []}}\n"
+    site = davlo.open_site(small(f"{closed}pages: {{/a: {value}, /c/d: {value}}}\n", "path\n/\n/a\n/c\n/c/d\n"))
+    found = [one for one in site.check().findings if one.kind == "private-with-priority"]
+    told = {tuple(one.pages): [said.scope for said in one.statements] for one in found}
+    assert told == {("/a",): ["below /a"], ("/c/d",): ["below /c/d"]}

@@ -111,7 +111,7 @@ class FindingContext:
         return self._sources[number]
 
     def as_written(self, statements: Codes) -> Codes:
-        """For each statement the first that the same line says of the same setting. int32[n]"""
+        """For each statement the first that the same `here_and_below` says of the same setting. int32[n]"""
         return self._as_written[statements]
 
     @cached_property
@@ -119,9 +119,10 @@ class FindingContext:
         said = self.statements
         found = np.arange(-1, len(said), dtype=np.int32)
         halves = np.flatnonzero(said.both)
-        order = halves[np.lexsort((halves, said.line[halves], said.file[halves], said.setting[halves]))]
+        columns = (said.setting, said.file, said.line, said.target, said.value)
+        order = halves[np.lexsort((halves, *(column[halves] for column in reversed(columns))))]
         same = np.ones(len(order), dtype=bool)
-        for column in (said.setting, said.file, said.line, said.value):
+        for column in columns:
             same[1:] &= column[order][1:] == column[order][:-1]
         same[:1] = False
         first = np.maximum.accumulate(np.where(same, 0, np.arange(len(order))))
