@@ -120,7 +120,8 @@ class FindingContext:
         found = np.arange(-1, len(said), dtype=np.int32)
         halves = np.flatnonzero(said.both)
         columns = (said.setting, said.file, said.line, said.target, said.value)
-        order = halves[np.lexsort((halves, *(column[halves] for column in reversed(columns))))]
+        keys = np.stack([halves, *(column[halves] for column in reversed(columns))])
+        order = halves[np.lexsort(keys)]
         same = np.ones(len(order), dtype=bool)
         for column in columns:
             same[1:] &= column[order][1:] == column[order][:-1]
