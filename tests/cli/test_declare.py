@@ -253,3 +253,59 @@ def test_lines_for_robots_are_written_however_they_stand(
     davlo.open_site(folder).undo()
     davlo.open_site(folder).undo()
     assert file.read_bytes() == before
+
+
+@pytest.mark.parametrize(
+    "proofs",
+    [
+        "  ownership_proofs: {file: a.txt, text: a}\n",
+        "  ownership_proofs: [{file: a.txt, text: a}]\n",
+        "  ownership_proofs:  # for two of them\n  - {file: a.txt, text: a}  # the first\n  - tag: proof\n    text: b\n",
+        "",
+    ],
+)
+def test_proofs_of_ownership_come_change_and_go_however_they_stand(
+    small: Callable[..., Path], run: Run, proofs: str
+) -> None:
+    folder = small()
+    file = folder / "davlo.yaml"
+    text = 'davlo: 1\nsite:\n  name: Small\n  url: "https://small.example"\n' + proofs
+    file.write_text(text)
+    here = ["--site", str(folder)]
+
+    def declared(*words: str) -> str:
+        got = run("declare", "site", *words, "--write", *here)
+        assert got.status == 0, got.err
+        return got.out
+
+    words = [f"ownership_proofs.{one}" for one in ("file.known/c.d.txt=c d", "tag.proof=e", "file.a.txt=")]
+    out = declared(*(words if proofs else words[:2]))
+    assert "; the head of 1 page changes" in out
+    found = {(one.file, one.tag, one.text) for one in davlo.open_site(folder).ownership_proofs}
+    assert found == {("known/c.d.txt", "", "c d"), ("", "proof", "e")}
+    assert ("# for two of them" in file.read_text()) == ("# for two of them" in proofs)
+    out = declared("ownership_proofs.file.known/c.d.txt=", "ownership_proofs.tag.proof=")
+    assert 'head: 1 page loses <meta name="proof" content="e">: /' in out
+    assert davlo.open_site(folder).ownership_proofs == ()
+    davlo.open_site(folder).undo()
+    davlo.open_site(folder).undo()
+    assert file.read_text() == text
+    refused = run("declare", "site", "page_list=x.csv", "ownership_proofs.file.robots.txt=x", *here)
+    assert (refused.status, "change it in davlo.yaml" in refused.err) == (2, True)
+
+
+def test_one_key_of_the_site_changes_twice_in_one_change(own: Path) -> None:
+    site = davlo.open_site(own)
+    change = davlo.Change().set_site("languages", ("en", "fr", "de")).set_site("languages", ("en", "fr", "de", "it"))
+    assert site.write(change).site.languages == ("en", "fr", "de", "it")
+
+
+def test_a_preset_gets_its_first_value_while_no_scope_uses_it(small: Callable[..., Path], run: Run) -> None:
+    folder = small("presets:\n  calm: {note: Nothing yet}\n")
+    here = ["--site", str(folder)]
+    assert run("declare", "preset", "calm", "heading.show=no", *here).status == 0
+    assert run("set", "--use", "calm", "--everywhere", "--write", *here).status == 0
+    refused = run("declare", "preset", "calm", "heading.show=no", *here)
+    assert (refused.status, "uses it: write its first value into davlo.yaml" in refused.err) == (2, True)
+    assert run("declare", "preset", "calm", "--drop", *here).status == 2
+    assert "calm" not in run("check", "--kind", "unused-declaration", *here).out

@@ -92,7 +92,10 @@ KINDS = {
     ),
     "viewpoint": DeclaredKind(("davlo declare viewpoint /visit/tickets as=ida.marsh",), named="PAGE"),
     "site": DeclaredKind(
-        ("davlo declare site languages+=de menu.max_entries=8",),
+        (
+            "davlo declare site languages+=de menu.max_entries=8",
+            "davlo declare site ownership_proofs.file.quillmere-7e20.txt=quillmere-7e20",
+        ),
         told="Change what davlo.yaml says of the site as a whole.",
     ),
 }

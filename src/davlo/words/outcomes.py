@@ -67,6 +67,8 @@ def outcome_sentences(changes: Sequence[OutcomeChange], paths: Texts, viewer: st
         pages = by_field["alternates"].pages
         told = f"{count(len(pages), 'page')} {_verb(pages, 'has', 'have')} other alternates"
         yield f"sitemap: {told}: {some_paths(paths, pages)}"
+    if "head" in by_field:
+        yield from _tags(by_field["head"], paths)
     yield from _places(by_field, paths, "a visitor" if viewer == VISITOR else viewer)
 
 
@@ -90,6 +92,18 @@ def _text(word: str, one: OutcomeChange, paths: Texts) -> str:
     told = f"{first.path}: {_plain(first.after)} (before: {_plain(first.before)})"
     more = f" and {len(one.pages) - 1:,} more" if len(one.pages) > 1 else ""
     return f"{word}: {count(len(one.pages), 'page')} {_verb(one.pages, 'gets', 'get')} another, {told}{more}"
+
+
+def _tags(one: OutcomeChange, paths: Texts) -> Iterator[str]:
+    """The tags that the head of pages gets or loses."""
+    for before, after, pages in one.by_values():
+        was, now = before or (), after or ()
+        for tags, told in (
+            ([tag for tag in now if tag not in was], _verb(pages, "gets", "get")),
+            ([tag for tag in was if tag not in now], _verb(pages, "loses", "lose")),
+        ):
+            if tags:
+                yield f"head: {count(len(pages), 'page')} {told} {', '.join(tags)}: {some_paths(paths, pages)}"
 
 
 def _places(by_field: dict[str, OutcomeChange], paths: Texts, who: str) -> Iterator[str]:

@@ -41,8 +41,11 @@ def reach_sentence(numbers: ReachNumbers) -> str:
     'no page changes, 2 keep what they got when they were made, 5 have it already; nobody gains or loses anything'
     >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 0, 4, 0, 2, False, True, 4))
     'no value changes, on 4 pages a lock does, 4 have it already; a visitor and 2 people lose something'
+    >>> reach_sentence(ReachNumbers(0, 0, 0, 0, 0, 0, 0, 0, 0, listed=6, headed=1))
+    'no value changes; nobody gains or loses anything; 6 sitemap entries change; the head of 1 page changes'
     """
-    is_met = numbers.relocked or numbers.looking or numbers.entries or numbers.detailed
+    met = (numbers.relocked, numbers.looking, numbers.detailed, numbers.addresses, numbers.entries)
+    is_met = any((*met, numbers.listed, numbers.headed))
     nothing = "no value changes" if is_met else "no page changes"
     told = [_verb(numbers.looking, "looks different", "look different")] if numbers.looking else []
     told += [_verb(numbers.changed, "changes", "change") if numbers.changed else nothing]
@@ -74,8 +77,10 @@ def reach_sentence(numbers: ReachNumbers) -> str:
     for number, one, several in (
         (numbers.addresses, "address", "addresses"),
         (numbers.entries, "menu entry", "menu entries"),
+        (numbers.listed, "sitemap entry", "sitemap entries"),
     ):
         last += [f"{count(number, one, several)} {'changes' if number == 1 else 'change'}"] if number else []
+    last += [f"the head of {count(numbers.headed, 'page')} changes"] if numbers.headed else []
     return f"{', '.join(told)}; {'; '.join(last)}"
 
 

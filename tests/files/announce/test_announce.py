@@ -74,7 +74,8 @@ def test_a_rehearsal_reaches_this_machine_alone_and_notes_nothing(published: Pat
     assert "nothing left this machine, and nothing is noted" in good.err
     wrong = run(*words, "--key", "quillmere-other")
     assert (wrong.status, "refused: the key file is not there, or does not hold the key" in wrong.out) == (1, True)
-    assert "  ownership_proofs: [{file: quillmere-other.txt, text: quillmere-other}]\n" in wrong.err
+    typed = "davlo declare site ownership_proofs.file.quillmere-other.txt=quillmere-other --write"
+    assert typed in wrong.err
     assert not (published / ".davlo" / "announced").exists()
     (published / "elsewhere").mkdir()
     assert run(*words, "--key", KEY, "--root", str(published / "elsewhere")).status == 1

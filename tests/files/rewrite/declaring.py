@@ -53,6 +53,11 @@ WORDS: dict[str, tuple[str, ...]] = {
         "robots+=Disallow: /y",
         "robots-=Disallow: /x",
         "sitemap.add_addresses_from+=shop.csv",
+        "ownership_proofs.file.known/a.txt=a",
+        "ownership_proofs.file.b-1.txt=b",
+        "ownership_proofs.tag.proof=c",
+        "ownership_proofs.file.known/a.txt=",
+        "ownership_proofs.tag.proof=",
     ),
 }
 """Words for each kind of declaration, some of which made-up sites refuse."""

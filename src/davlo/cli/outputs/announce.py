@@ -219,8 +219,8 @@ def _advice(words: str, plan: Announcement, key: str) -> list[str]:
 
     if "key file" in words:
         return [
-            f"put the key into a file, and copy it to {key_address(plan.site, key)}; in davlo.yaml, under site:",
-            f"ownership_proofs: [{{file: {key}.txt, text: {key}}}]",
-            f"then: {typed('crawler-files', '--to', 'DIR', '--write')}",
+            f"the key file must be at {key_address(plan.site, key)}; to declare it, and to write it:",
+            typed("declare", "site", f"ownership_proofs.file.{key}.txt={key}", "--write"),
+            typed("crawler-files", "--to", "DIR", "--write"),
         ]
     return ["send the rest later: run this again"] if "for now" in words or "not taken" in words else []

@@ -141,10 +141,9 @@ def _site(site: SiteModel, name: str) -> _Found:
     yield "home", site.home_path if site.home_path != "/" else ""
     yield from (("languages", site.languages), ("language_paths", site.language_paths))
     yield "for_other_languages", site.for_other_languages
-    yield (
-        "ownership_proofs",
-        tuple(" ".join(filter(None, (one.file, one.tag, one.text))) for one in site.ownership_proofs),
-    )
+    for kind in ("file", "tag"):
+        named = {getattr(one, kind): one.text for one in site.ownership_proofs}
+        yield f"ownership_proofs.{kind}", {name: text for name, text in named.items() if name}
     yield "menu.max_entries", f"{site.max_entries or ''}"
     yield "sitemap.menu_hidden", "yes" if rules.menu_hidden else ""
     yield "sitemap.priority_under", f"{rules.priority_under:g}" if rules.priority_under else ""

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays.codebooks import Codes
+from ..faults import Place
 from .settings.values import Value
 
 NO_LINES: Codes = np.zeros((0, 2), dtype=np.int32)
@@ -38,6 +39,8 @@ class FileNotes(NamedTuple):
     """Lines of the page list that repeat another line's page, each with that line. int32[n, 2]"""
     fragment_lines: Codes = NO_LINES
     """Lines of the page list that name a place in a page and are dropped, each with the page's line. int32[n, 2]"""
+    idle_uses: Mapping[str, Place] = MappingProxyType({})
+    """The presets that some scope uses although they set nothing, each with the first such place."""
     first: tuple[str, ...] = ("davlo.yaml",)
     """The files in which declarations and decisions begin; of an estate's house style all of its shared files."""
     shared: tuple[str, ...] = ()

@@ -138,6 +138,8 @@ def _of_statements(site: SiteModel) -> Iterator[tuple[str, str, Mention]]:
             yield from _of_value(site, setting, statements.words[number][code], mention)
     for preset, _ in statements.presets.items:
         yield "preset", preset, Mention("a statement", Place(""))
+    for preset, place in site.file_notes.idle_uses.items():
+        yield "preset", preset, Mention("a scope", place)
     of_types = np.flatnonzero(statements.scope == ScopeKind.TYPE)
     targets, first = np.unique(statements.target[of_types], return_index=True)
     for target, at in zip(targets.tolist(), of_types[first].tolist(), strict=True):

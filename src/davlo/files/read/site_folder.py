@@ -179,6 +179,7 @@ def _read(
             reader.role_places(),
             page_list.twin_lines,
             page_list.fragment_lines,
+            collector.idle_uses,
             shared=tuple(one.label for one in shared),
         ),
         folder=folder,

@@ -12,6 +12,7 @@ from davlo.core.change.steps.declaration_steps import said_of_site
 from davlo.core.site.declarations import Declared, Group, Person, Preset, kind_of
 from davlo.core.site.model import SitemapRules
 from davlo.core.site.people import VISITOR
+from davlo.core.site.publication import OwnershipProof
 from davlo.core.site.settings.scopes import ScopeKind
 from davlo.core.site.settings.setting import ACTIONS
 from davlo.core.site.settings.values import Raw, Value, raw_of
@@ -28,10 +29,11 @@ from .spelling import (
     declared_as,
     listed_as,
     named,
+    proof_as,
     setting_keys,
 )
 from .statement_writer import StatementWriter
-from .yaml_entries import Item, Keys
+from .yaml_entries import Item, Keys, raw_of_node
 
 
 class DeclarationWriter:
@@ -40,6 +42,7 @@ class DeclarationWriter:
     def __init__(self, files: SiteFiles, statements: StatementWriter) -> None:
         self.files, self.site, self._statements = files, files.site, statements
         self._declared: dict[tuple[str, str], Declared] = {}
+        self._of_site: dict[str, Any] = {}
         self._rules = [rule.name for rule in self.site.rules]
 
     @property
@@ -195,9 +198,13 @@ class DeclarationWriter:
             self.files.put(keys, value)
 
     def _set_site(self, step: steps.SetSite) -> None:
-        before = said_of_site(self.site, step.name)
+        before = self._of_site.get(step.name, said_of_site(self.site, step.name))
+        self._of_site[step.name] = step.value
         if step.name == "actions" and before == ACTIONS:
             before = ()  # the files need not say them
+        if step.name == "ownership_proofs":
+            self._set_proofs(before, step.value)
+            return
         if isinstance(step.value, SitemapRules):
             for key, keys in SITEMAP_KEYS.items():
                 self._put_or_remove(keys, *(getattr(rules, key) for rules in (before, step.value)))
@@ -210,6 +217,27 @@ class DeclarationWriter:
             self.files.put(keys, "".join(f"{line}\n" for line in value))
         else:
             self._put_or_remove(keys, before, value)
+
+    def _set_proofs(self, before: Sequence[OwnershipProof], after: Any) -> None:
+        """Put what proves who owns the site: the items of a list, or one proof that stands alone."""
+        keys = SITE_KEYS["ownership_proofs"]
+        was, now = ({(one.file, one.tag): one.text for one in proofs} for proofs in (before, after))
+        held = [
+            raw_of_node(found.node) for file in self.files.decisions() if (found := self.files.text(file).find(keys))
+        ]
+        if not now:
+            self.files.remove(keys)
+        elif not held or not isinstance(held[0], list):
+            self.files.put(keys, [proof_as(one) for one in after])
+        else:
+            for one in after:
+                if (one.file, one.tag) not in was:
+                    self.files.put(keys, proof_as(one), more=True)
+                elif was[one.file, one.tag] != one.text:
+                    self.files.put((*keys, _item_of(one), "text"), one.text)
+            for one in before:
+                if (one.file, one.tag) not in now:
+                    self.files.remove((*keys, _item_of(one)))
 
     def _put_or_remove(self, keys: Keys, before: Any, value: Any) -> None:
         """Put a value where it differs; what is empty goes."""
@@ -262,6 +290,14 @@ class DeclarationWriter:
 def _says(record: Declared) -> Iterable[tuple[str, Value]]:
     """The settings that a preset sets, and their values."""
     return record.says.items() if isinstance(record, Preset) else ()
+
+
+def _item_of(proof: OwnershipProof) -> Item:
+    """The item of the list of proofs with this one's name."""
+    names = (proof.file, proof.tag)
+    return Item(
+        lambda raw: isinstance(raw, dict) and (raw.get("file", ""), raw.get("tag", "")) == names, "such a proof"
+    )
 
 
 def _same_accept(raw: Raw, told: dict[str, Raw]) -> bool:

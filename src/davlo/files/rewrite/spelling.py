@@ -10,6 +10,7 @@ from davlo.core.site.declarations import DERIVED, Block, Declared, Group, Instea
 from davlo.core.site.model import Accept
 from davlo.core.site.pages.conditions import Condition
 from davlo.core.site.pages.page_names import PageNames
+from davlo.core.site.publication import OwnershipProof
 from davlo.core.site.settings.catalogue import Adjustment
 from davlo.core.site.settings.scopes import FOR_ALL, Scope, ScopeKind
 from davlo.core.site.settings.setting import ACCESS_FAMILIES, KINDS, Setting
@@ -28,8 +29,10 @@ KIND_KEYS: Mapping[str, Keys] = {
     "setting": ("settings",),
 }
 """Where the declarations of each kind stand."""
+IN_SITE = ("name", "url", "languages", "language_paths", "for_other_languages")
+"""The keys of the section `site` that a site has by the same name, each with a text or a list of texts."""
 SITE_KEYS: Mapping[str, Keys] = {
-    **{key: ("site", key) for key in ("name", "url", "languages", "language_paths", "for_other_languages")},
+    **{key: ("site", key) for key in (*IN_SITE, "ownership_proofs")},
     "home_path": ("site", "home"),
     "max_entries": ("menu", "max_entries"),
     **{key: (key,) for key in ("actions", "robots")},
@@ -38,6 +41,12 @@ SITEMAP_KEYS: Mapping[str, Keys] = {
     **{key: ("sitemap", "leave_out", key) for key in ("menu_hidden", "priority_under")},
     **{key: ("sitemap", key) for key in ("stale_after_days", "add_addresses_from")},
 }
+
+
+def proof_as(proof: OwnershipProof) -> dict[str, Raw]:
+    """A proof of ownership as an item of its list."""
+    name = {"file": proof.file} if proof.file else {"tag": proof.tag}
+    return {**name, "text": proof.text}
 
 
 def goes_when_empty(path: tuple[str, ...]) -> bool:

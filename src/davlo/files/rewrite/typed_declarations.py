@@ -23,16 +23,17 @@ from davlo.core.site.declarations import SECTIONS, Group, Person, Preset, Role
 from davlo.core.site.model import SiteModel
 from davlo.core.site.pages.conditions import Condition
 from davlo.core.site.people import VISITOR
+from davlo.core.site.publication import OwnershipProof
 from davlo.core.site.settings.catalogue import Adjustment
 from davlo.core.site.settings.parse_values import read_value, typed_items
 from davlo.core.site.settings.values import Raw, raw_of
 
-from ..form.davlo_yaml import ADJUSTED, TOLD
+from ..form.davlo_yaml import ADJUSTED, PROOF, TOLD
 from ..form.shapes import ActionList, Either, Entries, Fields, SettingValue, Shape, Words
-from ..form.typed_forms import FORMS, SITE_KEYS
+from ..form.typed_forms import FORMS, HOW_TO_READ, SITE_KEYS
 from ..read.sections.declared import SECTION_KINDS, DeclarationReader, read_actions, read_people, read_roles
 from ..read.sections.guarantees import read_guarantees
-from ..read.sections.publication import read_robots
+from ..read.sections.publication import read_ownership_proofs, read_robots
 from ..read.sections.settings import read_settings
 from ..read.sections.site_section import read_about, read_max_entries, read_sitemap_rules
 from ..read.sections.typed_values import read_typed
@@ -40,7 +41,7 @@ from ..read.sections.types import check_without, read_types
 from ..read.yaml.node_reader import Reader
 from ..read.yaml.yaml_nodes import Items, Node, Scalar
 from ..read.yaml.yaml_nodes import Mapping as MappingNode
-from .spelling import adjusted_as, condition_as, declared_as
+from .spelling import IN_SITE, adjusted_as, condition_as, declared_as
 
 _WORD = re.compile(r"(?P<key>[^=]+?)(?P<how>\+|-)?=(?P<value>.*)", re.DOTALL)
 
@@ -188,9 +189,12 @@ def _put(
     said: dict[str, Any], form: Fields, typed: TypedKey, is_first: bool, site: SiteModel, kind: str, name: str
 ) -> None:
     """Put what one word says among what a declaration holds."""
-    key, dot, inner = (typed.key, "", "") if typed.key in form.fields else typed.key.partition(".")
-    if key not in form.fields:
-        raise UnknownName(f"key of a {kind}", key, form.keys)
+    key = next((one for one in form.keys if typed.key == one or typed.key.startswith(f"{one}.")), "")
+    if not key and kind == "site" and typed.key in HOW_TO_READ:
+        raise ValueFault(f"{typed.key} says how Davlo reads the files: change it in davlo.yaml, under site")
+    if not key:
+        raise UnknownName(f"key of a {kind}", typed.key, form.keys)
+    dot, inner = typed.key[len(key) : len(key) + 1], typed.key[len(key) + 1 :]
     shape = form.fields[key].shape
     holder, at = said, key
     if isinstance(shape, Entries | Fields) or (dot and not _takes_list(shape)):
@@ -359,21 +363,32 @@ def _site(site: SiteModel, said: dict[str, Any], reader: Reader) -> tuple[Step, 
         reader.fault(CHANGED, "url takes an address in ASCII letters here", hint=f"url={about.url}")
     inner = {key: {} for key in ("menu", "sitemap")}  # type: ignore[var-annotated]
     for key, value in said.items():
-        section, dot, rest = key.partition(".")
-        if dot:
+        section, _, rest = key.partition(".")
+        if section in inner:
             inner[section][rest] = value
     at_top = _mapping({key: said[key] for key in ("actions", "robots") if key in said}).entries
     leave = {key: inner["sitemap"].pop(key) for key in ("menu_hidden", "priority_under") if key in inner["sitemap"]}
     sitemap = {**inner["sitemap"], **({"leave_out": leave} if leave else {})}
     after = {
-        **{key: getattr(about, key) for key in ("name", "url", "languages", "language_paths", "for_other_languages")},
+        **{key: getattr(about, key) for key in IN_SITE},
         "home_path": about.home,
         "max_entries": read_max_entries(_mapping(inner["menu"]) if inner["menu"] else None, reader),
         "sitemap": read_sitemap_rules(_mapping(sitemap) if sitemap else None, reader),
         "actions": read_actions(at_top.get("actions"), reader),
         "robots": tuple(line.text for line in read_robots(at_top.get("robots"), reader)),
+        "ownership_proofs": _proofs(site, said, reader),
     }
     return tuple(SetSite(key, value) for key, value in after.items() if value != said_of_site(site, key))
+
+
+def _proofs(site: SiteModel, said: Mapping[str, Any], reader: Reader) -> tuple[OwnershipProof, ...]:
+    """The proofs of ownership, those that the site has already in their order."""
+    names = dict.fromkeys((kind, getattr(one, kind)) for one in site.ownership_proofs for kind in PROOF.any_of)
+    names |= dict.fromkeys((kind, name) for kind in PROOF.any_of for name in said.get(f"ownership_proofs.{kind}", ()))
+    texts = {(kind, name): said.get(f"ownership_proofs.{kind}", {}).get(name) for kind, name in names}
+    return read_ownership_proofs(
+        node_of([{kind: name, "text": text} for (kind, name), text in texts.items() if text]), reader
+    )
 
 
 _STEPS = {

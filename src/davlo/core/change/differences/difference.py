@@ -51,6 +51,8 @@ LOOKS = ("title", "heading", "headings", "shows.", "looks.", "theme.", "width", 
 """The fields of the page record, and groups of them, that a reader can tell from what the page looks like."""
 ENTRIES = ("menu.shown", "menu.label", "menu.above", "menu.level")
 """The fields that make another menu entry of a page; its position is another also where a neighbour comes or goes."""
+LISTED = ("sitemap.listed", "alternates")
+"""The fields that make another entry of a page in the sitemap; another address does, too."""
 
 _OF_SCOPES = ("rule", "guarantee", "viewpoint", "site")
 """The kinds of declarations that no field of a page depends on but by its values."""
@@ -492,10 +494,13 @@ class Difference(Fixed):
         relocked = np.zeros(len(self.before.site.tree), dtype=bool)
         for one in self.lock_changes:
             relocked[one.pages] = True
-        looking, addresses, entries = (len(self._pages_of(some)) for some in (LOOKS, ("address",), ENTRIES))
+        addresses = self._pages_of(("address",))
+        listed = len(np.setdiff1d(self._pages_of(LISTED), addresses))
+        looking, entries, headed = (len(self._pages_of(some)) for some in (LOOKS, ENTRIES, ("head",)))
         detailed = len(np.unique(np.concatenate([changed[:0], *(one.pages for one in self._details_of_pages)])))
         pages = (len(changed), len(self.new), len(self.gone), *self._kept(changed))
-        return ReachNumbers(*pages, *people, *visitor, int(relocked.sum()), looking, addresses, detailed, entries)
+        met = (looking, len(addresses), detailed, entries, listed, headed)
+        return ReachNumbers(*pages, *people, *visitor, int(relocked.sum()), *met)
 
     def _kept(self, changed: Pages) -> tuple[int, int, int, int]:
         """On how many pages a change has no effect: overridden, locked, kept by a stamp, there already."""

@@ -170,6 +170,8 @@ class ReachNumbers(NamedTuple):
     addresses: int = 0  # how many pages are published at another address
     detailed: int = 0  # of how many pages the page list says something else
     entries: int = 0  # how many pages have another entry in the menu, or enter or leave it
+    listed: int = 0  # how many pages enter or leave the sitemap, or have other alternates there at the same address
+    headed: int = 0  # how many pages have other tags in their head
 
 
 class FindingChange(NamedTuple):

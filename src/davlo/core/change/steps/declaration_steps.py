@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, ClassVar
+from typing import Any, ClassVar, TypeAlias
 
 from ...faults import UnknownName
 from ...site.declarations import DERIVED, SECTIONS, Declared, Group, Layout, Look, Person, Preset, Role, kind_of
@@ -13,7 +13,7 @@ from ...site.model import Accept, Guarantee, SitemapRules, SiteModel, Viewpoint
 from ...site.pages.conditions import Condition
 from ...site.pages.types import Type
 from ...site.people import SIGNED_IN, VISITOR
-from ...site.publication import RobotsLine
+from ...site.publication import OwnershipProof, RobotsLine
 from ...site.settings.catalogue import Adjustment
 from ...site.settings.scopes import ScopeKind
 from ...site.settings.setting import Setting
@@ -69,12 +69,15 @@ class Adjust(Step):
         return f"adjust the setting {self.setting}"
 
 
+SiteValue: TypeAlias = "str | tuple[str, ...] | tuple[OwnershipProof, ...] | int | SitemapRules"
+
+
 @dataclass(frozen=True, slots=True)
 class SetSite(Step):
-    """The site as a whole: `name`, `url`, `home_path`, `languages`, …, `actions`, `robots` or `sitemap`."""
+    """The site as a whole: `name`, `url`, `home_path`, `languages`, …, `actions`, `robots` or `ownership_proofs`."""
 
     name: str
-    value: str | tuple[str, ...] | int | SitemapRules
+    value: SiteValue
     changes_values: ClassVar[bool] = False
 
     def done(self, site: Any) -> Any:
@@ -106,9 +109,11 @@ class SetSite(Step):
 
 
 def said_of_site(site: SiteModel, name: str) -> Any:
-    """What a site says under a name that `SetSite` takes."""
+    """What a site says under a name that `SetSite` takes, wherever it says it."""
     found = getattr(site, name)
-    return tuple(line.text for line in found) if name == "robots" else found
+    if name == "robots":
+        return tuple(line.text for line in found)
+    return tuple(one._replace(place=CHANGED) for one in found) if name == "ownership_proofs" else found
 
 
 @dataclass(frozen=True, slots=True)

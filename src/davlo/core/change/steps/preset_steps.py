@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -80,6 +80,9 @@ def _used(site: Any, scope: Scope, preset: str) -> Any:
                     preset_place=declared.place,
                 )
             )
+    if not declared.says:
+        idle = {**site.file_notes.idle_uses, preset: CHANGED}
+        return replace(site, file_notes=site.file_notes._replace(idle_uses=idle))
     return with_changes(site, statements=site.statements.edited(site.catalogue.built_in(), more=more))
 
 
@@ -99,9 +102,10 @@ def _stopped_using(site: Any, scope: Scope, preset: str) -> Any:
 def with_preset(site: Any, preset: Preset) -> Any:
     """The site in which a preset is declared, or sets something else wherever it is used."""
     before = site.declarations.presets.get(preset.name)
-    if before is not None and not before.says and preset.says:
-        what = "sets nothing today, so Davlo cannot tell which scopes use it"
-        raise CannotDo(f"the preset {preset.name} {what}: write its first value into {before.place}")
+    idle = site.file_notes.idle_uses.get(preset.name) if before is not None and not before.says else None
+    if idle is not None and preset.says:
+        what = f"sets nothing today, and {idle} uses it: write its first value into {before.place}"
+        raise CannotDo(f"the preset {preset.name} {what}")
     for name in preset.says:
         site = site if site.catalogue.find(name) is not None else with_access_setting(site, name)
     uses = np.flatnonzero(of_preset(site, preset.name))

@@ -107,10 +107,11 @@ def _with_values(site: Model, names: Renaming) -> Model:
         one._replace(role=names.of("role", one.role), said=with_actions(renamed, one.said)): lines
         for one, lines in site.file_notes.role_places.items()
     }
+    idle = {names.of("preset", one): place for one, place in site.file_notes.idle_uses.items()}
+    notes = site.file_notes._replace(role_places=places, idle_uses=idle)
     if keep.all():
-        return replace(site, file_notes=site.file_notes._replace(role_places=places))
-    edited = statements.edited(site.catalogue.built_in(), keep, more)
-    return with_changes(site, statements=edited, file_notes=site.file_notes._replace(role_places=places))
+        return replace(site, file_notes=notes)
+    return with_changes(site, statements=statements.edited(site.catalogue.built_in(), keep, more), file_notes=notes)
 
 
 def _refuse_other_preset(site: SiteModel, names: Renaming) -> None:

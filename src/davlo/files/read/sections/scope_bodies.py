@@ -64,6 +64,8 @@ class StatementCollector:
     reader: Reader
     types: Types
     presets: dict[str, tuple[Place, list[Entry]]] = field(default_factory=dict)
+    idle_uses: dict[str, Place] = field(default_factory=dict)
+    """The presets that set nothing and are used all the same, each with the first place."""
     stated: list[NewStatement] = field(default_factory=list)
     fresh: list[NewStatement] = field(default_factory=list)
     batches: list[StatementBatch] = field(default_factory=list)
@@ -159,6 +161,8 @@ class StatementCollector:
         if declared is None:
             self.reader.fault(place, f"there is no preset {preset!r}", preset, tuple(self.presets))
             return
+        if not declared[1]:
+            self.idle_uses.setdefault(preset, place)
         for entry in declared[1]:
             if self.may_stand(target.scope, entry.value, self.catalogue[entry.setting], place):
                 self.stated.append(
