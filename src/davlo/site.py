@@ -883,9 +883,9 @@ class Site(SiteModel):
         >>> davlo.open_demo().writes()
         []
         """
-        from davlo.files.store.journal import Journal
+        from davlo.files.store.site_journal import SiteJournal
 
-        return Journal(Path(self.folder)).writes() if self.folder else []
+        return SiteJournal(Path(self.folder)).writes() if self.folder else []
 
     def undoing(self) -> Undoing:
         """What taking the last write back would do; nothing is written.

@@ -34,13 +34,14 @@ from ..built.sitemap_files import ENDINGS, read_sitemaps
 from ..read.sections.publication import REDIRECTS, ROBOTS, SITEMAP
 from ..read.site_file import path_inside
 from ..store.durable_files import Content
-from ..store.journal import Journal, digest_of_file
+from ..store.journal import digest_of_file
 from ..store.last_published import RECORD as FILES_RECORD
 from ..store.last_published import PublishedFiles, last_published_files, record_of_files
 from ..store.last_sitemap import RECORD, last_published
 from ..store.output_journal import OutputJournal
 from ..store.outputs import refuse_site_files
 from ..store.own_folder import OWN
+from ..store.site_journal import SiteJournal
 from ..store.unbelieved import ready_to_write
 from .redirects import redirects
 from .robots_txt import KNOWN, ClosedPage, closed_pages, robots_text
@@ -232,7 +233,7 @@ class Publication:
     @property
     def lost_writes(self) -> int:
         """How many writes since then are no longer kept; pages that moved in them have no redirect."""
-        kept = Journal(self.folder).writes()
+        kept = SiteJournal(self.folder).writes()
         oldest = min((one.number for one in kept), default=0)
         return max(0, oldest - 1 - (self.last.last_write if self.last else 0)) if kept else 0
 
@@ -253,7 +254,7 @@ class Publication:
         ready_to_write(self.folder)
         before = dict(self.last.files) if self.last else {}
         gone = {self.to / name: before[name] for name, what in self.files.items() if what == GONE}
-        writes = Journal(self.folder).writes()
+        writes = SiteJournal(self.folder).writes()
         last_write = max((one.number for one in writes), default=0)
         record = PublishedFiles(self.to, self.today, self.digests, self.redirects, last_write)
         records: dict[str, Content] = {FILES_RECORD: record_of_files(self.folder, record)}
@@ -292,7 +293,7 @@ def plan_publication(
         if any(other.startswith(f"{proof.file}/") for other in contents if proof.file):
             raise ValueFault(f"the proof {proof.file} would be a file and a folder")
     before = last_published_files(folder)
-    moves = [pair for write in reversed(Journal(folder).writes()) for pair in write.moved]
+    moves = [pair for write in reversed(SiteJournal(folder).writes()) for pair in write.moved]
     names, tree = site.page_names, site.tree
     led = redirects(before.redirects if before else {}, moves, lambda address: tree.find(names.path(address)) >= 0)
     if led:

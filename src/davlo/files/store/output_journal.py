@@ -9,41 +9,24 @@ from __future__ import annotations
 import hashlib
 import os
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
-from typing import NamedTuple
 
-from ..read.site_file import path_inside
-from .durable_files import Content
-from .own_folder import OWN, own_folder, write_own
-from .sealed_records import read_sealed, sealed
-from .whole_files import Place, finish, put_away, write_together
+from .durable_files import Content, sha256_of, write_beside
+from .journal import Journal, Note, NotedPlace, digest_of_file
+from .own_folder import OWN, own_folder
+from .whole_files import NEW, check_regular, name_beside
 from .write_lock import write_lock
 
-NOTE, VERSION = "unfinished output", 2
-"""The kind of record that a note is, and its format's number."""
+OLD = ".old"
 _NAME = re.compile(r"output-[0-9a-f]{16}\.json")
 
 
 def is_note(name: str) -> bool:
     """Whether a file in `.davlo` has the name of such a note."""
     return _NAME.fullmatch(name) is not None
-
-
-class _NotedPlace(NamedTuple):
-    """A file by its path in the folder, or in `.davlo` where it is a record, and the names beside it."""
-
-    file: str
-    is_record: bool
-    new: str | None
-    old: str
-    expected: str
-
-
-class _Note(NamedTuple):
-    is_complete: bool
-    places: tuple[_NotedPlace, ...]
 
 
 class OutputJournal:
@@ -55,7 +38,8 @@ class OutputJournal:
 
     def __init__(self, folder: Path, to: Path, records: Iterable[str]) -> None:
         self._folder, self._to, self._records = folder, to, frozenset(records)
-        self._name = f"output-{hashlib.sha256(os.fsencode(to.resolve())).hexdigest()[:16]}.json"
+        name = f"output-{hashlib.sha256(os.fsencode(to.resolve())).hexdigest()[:16]}.json"
+        self._journal = Journal(folder, name, to)
 
     def recover(self) -> bool | None:
         """Finish a write that was cut off, or take it back.
@@ -63,20 +47,13 @@ class OutputJournal:
         Returns whether the new files are there now, or else the old ones; None if none was cut off. Raises OSError if
         neither can be done.
         """
-        if not self._is_pending():
+        if not self._journal.is_pending():
             return None
         with write_lock(self._folder):
-            if not self._is_pending():  # another process was writing, and has finished
+            note = self._journal.pending()
+            if note is None:  # another process was writing, and has finished; or it is somebody else's
                 return None
-            note = read_sealed(self._folder, self._name, NOTE, VERSION, _Note)
-            if note is None:
-                return None
-            is_complete, places = note.is_complete, [self._as_place(one) for one in note.places]
-            if is_complete:
-                finish(places)
-            if put_away(places):
-                self._forget()
-        return is_complete
+            return self._journal.recover(note, partial(self._ended, note))
 
     def write(
         self,
@@ -87,47 +64,61 @@ class OutputJournal:
     ) -> str:
         """Write files, all or none, and with them Davlo's records of them, by name.
 
-        `gone`: files to take away, each with the SHA-256 of what Davlo wrote there; a file with other bytes stays.
-        `last`: the file that comes into its place last. Returns why the records could not be written, with which the
-        files are written all the same; empty if they were. Raises OSError if a file cannot be written.
+        `files`: they are written in this order, so that a record can tell of them. `gone`: files to take away, each
+        with the SHA-256 of what Davlo wrote there (a file with other bytes stays), or an empty text. `last`: the file
+        that comes into its place last. Returns why the records could not be written, with which the files are written
+        all the same; empty if they were. Raises OSError if a file cannot be written.
         """
         try:
             own = own_folder(self._folder)
             contents = {**files, **{own / name: record for name, record in records.items()}}
             with write_lock(self._folder):
-                is_put_away = True
-                try:
-                    is_put_away = write_together(contents, gone, last, self._note)
-                finally:
-                    if is_put_away:
-                        self._forget()
+                self._write(contents, gone, last, is_noted=True)
         except OSError as error:
             if error.filename is None or not Path(error.filename).is_relative_to(self._folder / OWN):
                 raise
-            write_together(files, gone, last)
+            elsewhere = {path: digest for path, digest in gone.items() if not path.is_relative_to(self._folder / OWN)}
+            self._write(files, elsewhere, last, is_noted=False)
             return f"{self._folder / OWN} cannot be written: {error.strerror}"
         return ""
 
-    def _is_pending(self) -> bool:
-        return os.path.lexists(self._folder / OWN / self._name)
+    def _write(
+        self, contents: Mapping[Path, Content], gone: Mapping[Path, str], last: Path | None, *, is_noted: bool
+    ) -> None:
+        for path in contents:
+            check_regular(path)
+        begun = Note(tuple(map(self._noted, [*contents, *gone])), is_complete=False)
+        if is_noted:
+            self._journal.note(begun)
+        try:
+            places = dict(zip([*contents, *gone], self._journal.places(begun), strict=True))
+            for path, content in contents.items():
+                write_beside(path, places[path].new, content)
+            found = {path: digest_of_file(path) for path in places}
+            now = {
+                path: one._replace(before=found[path], after=sha256_of(places[path].new) if path in contents else None)
+                for one, path in zip(begun.places, places, strict=True)
+                if path in contents or gone[path] in ("", found[path])
+            }
+        except BaseException:
+            self._ended(begun, False)
+            raise
+        order = sorted(now, key=lambda path: (path in gone, path == last))
+        complete = Note(tuple(now[path] for path in order))
+        self._journal.put_in_place(complete, partial(self._ended, begun), is_noted=is_noted)
 
-    def _forget(self) -> None:
+    def _ended(self, note: Note, is_finished: bool) -> None:
+        """Take the temporary names away, and the note when all are gone."""
         with suppress(OSError):
-            (self._folder / OWN / self._name).unlink(missing_ok=True)
+            for place in self._journal.places(note):
+                for path in (place.new, place.old):
+                    path.unlink(missing_ok=True)
+            self._journal.forget()
 
-    def _note(self, places: Sequence[Place], is_complete: bool) -> None:
-        note = _Note(is_complete, tuple(self._as_noted(place) for place in places))
-        write_own(self._folder / OWN / self._name, sealed(self._folder, NOTE, VERSION, note))
-
-    def _as_noted(self, place: Place) -> _NotedPlace:
-        is_record = place.target.name in self._records and place.target.parent == self._folder / OWN
-        root = (self._folder / OWN if is_record else self._to).resolve()
-        file = (place.target.parent.resolve() / place.target.name).relative_to(root)
-        new = None if place.new is None else place.new.name
-        return _NotedPlace(file.as_posix(), is_record, new, place.old.name, place.expected)
-
-    def _as_place(self, noted: _NotedPlace) -> Place:
-        above, _, name = noted.file.rpartition("/")
-        parent = self._folder / OWN if noted.is_record else path_inside(self._to, above)
-        new = None if noted.new is None else parent / noted.new
-        return Place(parent / name, new, parent / noted.old, noted.expected)
+    def _noted(self, path: Path) -> NotedPlace:
+        """A file, with random names beside it."""
+        is_own = path.name in self._records and path.parent == self._folder / OWN
+        root = (self._folder / OWN if is_own else self._to).resolve()
+        file = (path.parent.resolve() / path.name).relative_to(root)
+        beside = name_beside(path)
+        return NotedPlace(file.as_posix(), is_own, beside + NEW, beside + OLD, None, None)

@@ -26,8 +26,8 @@ from ..read.yaml.includes import FIRST, SharedFile
 from ..read.yaml.node_reader import Reader
 from ..rewrite.cannot_rewrite import CannotRewrite, ChangedSince
 from ..rewrite.line_edits import Edit, edited, reversed_edits
-from .journal import Journal
 from .outputs import ALWAYS_READ
+from .site_journal import SiteJournal
 from .unbelieved import ready_to_write
 from .write_lock import write_lock
 from .write_records import FileChange, LineEdit, WriteRecord, packed
@@ -54,7 +54,7 @@ def recover(folder: Path) -> tuple[WriteRecord, bool] | None:
 
     Returns the write, and whether it was finished. Raises OSError if that cannot be done.
     """
-    journal = Journal(folder)
+    journal = SiteJournal(folder)
     if not journal.is_own():
         return None
     with write_lock(folder):
@@ -62,10 +62,10 @@ def recover(folder: Path) -> tuple[WriteRecord, bool] | None:
 
 
 @contextmanager
-def _ready(folder: Path) -> Iterator[Journal]:
+def _ready(folder: Path) -> Iterator[SiteJournal]:
     """The journal of a site folder, with nothing unfinished in it, and the lock held."""
     with write_lock(folder):
-        journal = Journal(folder)
+        journal = SiteJournal(folder)
         journal.recover()
         ready_to_write(folder)
         yield journal
@@ -132,7 +132,7 @@ def taken_back(folder: Path) -> TakenBack:
 
     Raises CannotTakeBack if there is none, or somebody else has changed since what it wrote.
     """
-    writes = Journal(folder).writes()
+    writes = SiteJournal(folder).writes()
     if not writes:
         raise CannotTakeBack(
             "there is no write to take back: you have written nothing here with davlo on this machine, or .davlo was "
@@ -257,7 +257,7 @@ def _now() -> str:
 
 def read_steadily(folder: Path, read: Callable[[], Model]) -> Model:
     """What reading gives while nobody writes: read again if a write began or ended meanwhile."""
-    journal = Journal(folder)
+    journal = SiteJournal(folder)
     while True:
         mark = journal.mark()
         found = read()

@@ -12,10 +12,11 @@ from typing import NamedTuple
 from davlo.core.faults import DavloError
 
 from . import announced, last_published, last_sitemap
-from .journal import JOURNAL, PARTS, WRITES, Journal
-from .output_journal import NOTE, is_note
+from .journal import kind_of_note
+from .output_journal import is_note
 from .own_folder import OWN, made, own_folder, own_names
 from .sealed_records import Maker, is_own, maker_of
+from .site_journal import JOURNAL, PARTS, WRITES, SiteJournal
 from .user_key import user_key
 from .write_lock import write_lock
 from .write_records import KIND
@@ -92,10 +93,10 @@ def set_aside(folder: Path) -> Path | None:
 def _unfinished(folder: Path) -> Iterator[str]:
     """The notes of unfinished writes that this user did not begin."""
     names = own_names(folder / OWN)
-    if JOURNAL in names and not Journal(folder).is_own():
+    if JOURNAL in names and not SiteJournal(folder).is_own():
         yield JOURNAL
     for name in names:
-        if is_note(name) and not is_own(folder, name, NOTE):
+        if is_note(name) and not is_own(folder, name, kind_of_note(name)):
             yield name
 
 
