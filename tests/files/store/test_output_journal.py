@@ -103,3 +103,33 @@ def test_whatever_fails_the_files_are_the_old_or_the_new_ones(published: Path, r
             outcomes.add(got.status)
             bring_back()
     assert outcomes == {0, 2}
+
+
+@pytest.mark.exhaustive
+@pytest.mark.parametrize("command", [crawler_files, sitemap])
+def test_what_another_program_saves_while_files_are_put_into_place_is_not_lost(
+    published: Path, run: Run, command: Command
+) -> None:
+    old, new, steps = states(published, command)
+    name, theirs = "sitemap.xml", b"theirs"
+    path = published / "public" / name
+
+    def save(number: int) -> None:
+        if number == at:
+            path.write_bytes(theirs)
+
+    refused = []
+    with as_it_is(published) as bring_back:
+        for at in range(1, steps + 1):
+            with at_each_step(save):
+                got = run(*command(published))
+            now = contents(published / "public")
+            if got.status:
+                refused.append(at)
+                assert (now, got.status) == ({**old, name: theirs}, 2), at
+                assert f"{name}: somebody else changed it while Davlo worked: run this again" in got.err
+            else:  # it was saved before Davlo looked, or after the last file was in its place
+                assert now in (new, {**new, name: theirs}), at
+            bring_back()
+    assert len(refused) > 3
+    assert refused == [*range(refused[0], refused[-1] + 1)]
