@@ -72,9 +72,9 @@ class SiteJournal:
         self._clear_parts()
         parts = self._own / f"{PARTS}{secrets.token_hex(8)}"
         parts.mkdir(mode=0o700)
-        named = {path_inside(self._folder, one.name): one for one in record.files}
+        targets = [path_inside(self._folder, one.name) for one in record.files]
         try:
-            for place, (target, one) in enumerate(named.items()):
+            for place, (one, target) in enumerate(zip(record.files, targets, strict=True)):
                 if digest_of_file(target) != one.before:
                     raise changed_since(one.name)
                 content = contents[one.name]
@@ -88,7 +88,7 @@ class SiteJournal:
             note = Note(tuple(places), parts=parts.name, record=record)
             self._journal.put_in_place(note, partial(self._ended, record))
         except ChangedMeanwhile as error:
-            raise changed_since(named[Path(error.filename)].name) from None
+            raise changed_since(record.files[targets.index(Path(error.filename))].name) from None
         finally:
             if not self.is_pending():
                 shutil.rmtree(parts, ignore_errors=True)
