@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import shlex
 from collections.abc import Callable
+from itertools import product
 from pathlib import Path
 
 import pytest
@@ -13,6 +14,8 @@ import davlo
 from davlo.cli.declared_kinds import KINDS
 from davlo.core.change.differences.same_state import what_differs
 from davlo.core.site.declared_names import DECLARED_KINDS, declared_names
+from davlo.files.form.typed_forms import FORMS
+from davlo.files.rewrite.typed_declarations import declared_by_words
 from tests.conftest import Ask, Run, contents
 
 
@@ -309,3 +312,28 @@ def test_a_preset_gets_its_first_value_while_no_scope_uses_it(small: Callable[..
     assert (refused.status, "uses it: write its first value into davlo.yaml" in refused.err) == (2, True)
     assert run("declare", "preset", "calm", "--drop", *here).status == 2
     assert "calm" not in run("check", "--kind", "unused-declaration", *here).out
+
+
+def test_a_key_of_any_kind_is_taken_or_refused_however_it_is_typed() -> None:
+    """A name after a key that holds one value, a list's signs on a flag, no name, no value."""
+    site, refused, taken = davlo.open_demo(), 0, 0
+    for kind, form in FORMS.items():
+        names = ["/visit"] if kind == "viewpoint" else [*declared_names(site, kind)][:2] if kind != "site" else []
+        for name, key in product([*names, "a-new"], form.fields):
+            for rest in (".x=3", ".=3", ".x.y=", ".x+=3", "+=3", "-=3", "=3", "=", ".width=3"):
+                try:
+                    site.apply(davlo.Change(declared_by_words(site, kind, name, [key + rest])))
+                    taken += 1
+                except davlo.DavloError:
+                    refused += 1
+    assert min(refused, taken) > 50
+
+
+def test_a_name_after_a_key_that_holds_one_value_is_refused(own: Path, run: Run) -> None:
+    for words, told in (
+        (["site", "menu.max_entries.x=3"], "menu.max_entries takes one value: write menu.max_entries=VALUE"),
+        (["sidebar", "main", "note.x=3"], "note takes one value: write note=VALUE"),
+        (["block", "quick-links", "links.=/a"], "write links.NAME=VALUE"),
+    ):
+        got = run("declare", *words, "--site", str(own))
+        assert (got.status, told in got.err) == (2, True), got.err

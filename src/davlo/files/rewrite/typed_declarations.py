@@ -29,7 +29,7 @@ from davlo.core.site.settings.parse_values import read_value, typed_items
 from davlo.core.site.settings.values import Raw, raw_of
 
 from ..form.davlo_yaml import ADJUSTED, PROOF, TOLD
-from ..form.shapes import ActionList, Either, Entries, Fields, SettingValue, Shape, Words
+from ..form.shapes import ActionList, Either, Entries, Fields, Settings, SettingValue, Shape, Words
 from ..form.typed_forms import FORMS, HOW_TO_READ, SITE_KEYS
 from ..read.sections.declared import SECTION_KINDS, DeclarationReader, read_actions, read_people, read_roles
 from ..read.sections.guarantees import read_guarantees
@@ -197,8 +197,8 @@ def _put(
     dot, inner = typed.key[len(key) : len(key) + 1], typed.key[len(key) + 1 :]
     shape = form.fields[key].shape
     holder, at = said, key
-    if isinstance(shape, Entries | Fields) or (dot and not _takes_list(shape)):
-        if not dot:
+    if isinstance(shape, Entries | Fields | Settings):
+        if not inner:
             example = form.fields[key].example
             raise ValueFault(f"{key} holds several values by name: write {key}.NAME=VALUE (in davlo.yaml: {example})")
         shape = shape.of if isinstance(shape, Entries) else SettingValue()
