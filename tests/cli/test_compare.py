@@ -43,7 +43,7 @@ def test_what_differs_is_told_by_cause(changed: tuple[Path, Path], run: Run) -> 
     assert lines[0] == f"From {before} to the files here"
     assert lines[1] == (
         "146 pages look different, 40 pages change, 1 page goes; 2 people gain something; 3 addresses change; "
-        "3 menu entries change; 3 pages moved"
+        "3 menu entries change; 1 sitemap entry changes; 3 pages moved"
     )
     assert (
         f"  sidebar.right: davlo.yaml:79 in {before} went (below /visit): 20 pages get main, 2 get whats-on: " in told

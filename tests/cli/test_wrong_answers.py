@@ -106,7 +106,10 @@ def test_the_exception_of_a_person_comes_first(small: Small, run: Run) -> None:
 def test_a_visitor_is_counted_apart_from_people(small: Small, run: Run) -> None:
     folder = small("people: {names: [ed, bo, ann], admins: [ann]}\n")
     got = run("set", "access.everyone=none", "--everywhere", "--brief", "--site", str(folder)).out
-    assert got.splitlines()[1] == "3 pages change; a visitor and 2 people lose something; 3 menu entries change"
+    assert (
+        got.splitlines()[1]
+        == "3 pages change; a visitor and 2 people lose something; 3 menu entries change; 3 sitemap entries change"
+    )
 
 
 def test_only_pages_with_a_value_are_found_by_what_is_shown(small: Small, run: Run) -> None:
