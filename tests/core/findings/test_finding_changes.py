@@ -29,7 +29,7 @@ def told(found: FindingChanges) -> set[tuple[object, ...]]:
 
 
 def accepted(site: SiteDict, random: Random) -> SiteDict:
-    """The same site with four entries of `accept`, some of which name no kind."""
+    """Add four entries of `accept` to a site; some name no kind."""
     found = accepts(site, random)
     for entry in found["more"]["accept"]:
         if "setting" in entry and random.random() < 0.5:

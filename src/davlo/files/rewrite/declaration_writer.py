@@ -295,9 +295,7 @@ def _says(record: Declared) -> Iterable[tuple[str, Value]]:
 def _item_of(proof: OwnershipProof) -> Item:
     """The item of the list of proofs with this one's name."""
     names = (proof.file, proof.tag)
-    return Item(
-        lambda raw: isinstance(raw, dict) and (raw.get("file", ""), raw.get("tag", "")) == names, "such a proof"
-    )
+    return Item(lambda raw: isinstance(raw, dict) and (raw.get("file", ""), raw.get("tag", "")) == names, "such proof")
 
 
 def _same_accept(raw: Raw, told: dict[str, Raw]) -> bool:
