@@ -12,7 +12,7 @@ from davlo.core.findings.check import finding_changes
 from tests.amiss import accepts, amiss
 from tests.core.change.test_two_states import later
 from tests.core.resolve.test_fold import open_made_up
-from tests.files.rewrite.test_rewrite import step_of
+from tests.files.rewrite.test_rewrite import STEPS_OF_PAGES, step_of, step_of_pages
 from tests.sites import SiteDict, of_made_up_sites
 
 Small = Callable[..., Path]
@@ -43,7 +43,10 @@ def test_findings_worked_out_from_the_difference_are_those_of_two_whole_checks(s
     strange = amiss(site, random)
     before = open_made_up(accepted(strange, random) if random.random() < 0.6 else strange)
     for _ in range(5):
-        step = step_of(before, random) if len(before.tree) else None
+        step = None
+        if len(before.tree):
+            kind = random.choice(STEPS_OF_PAGES)
+            step = step_of_pages(kind, before, random) if random.random() < 0.4 else step_of(before, random)
         try:
             after = before.apply(davlo.Change((step,))) if step else before
         except davlo.ChangeError:

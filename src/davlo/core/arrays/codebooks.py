@@ -9,7 +9,7 @@ from typing import Any, Generic, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from .grouping import run_begins
+from .grouping import run_begins, sorted_by
 
 Codes = NDArray[np.int32]
 Mask = NDArray[np.bool_]
@@ -178,7 +178,7 @@ def distinct(keys: NDArray[np.int64]) -> tuple[NDArray[np.int64], Codes]:
         first[keys[::-1] - low] = np.arange(len(keys))[::-1]  # the last one written is the first place
         is_used = first >= 0
         return first[is_used], (np.cumsum(is_used, dtype=np.int32) - 1)[keys - low]
-    order = np.argsort(keys, kind="stable")
+    order = sorted_by(keys)
     ordered = keys[order]
     begins = run_begins(ordered)
     codes = np.empty(len(keys), dtype=np.int32)

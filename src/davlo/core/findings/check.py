@@ -15,7 +15,7 @@ from ..arrays.codebooks import Mask
 from ..arrays.in_background import MANY, in_background
 from ..change.differences.difference_rows import FindingChange, FindingChanges
 from ..change.differences.page_pairs import PagePairs
-from ..change.differences.same_parts import SameParts
+from ..change.differences.same_parts import PAGE_LIST, SameParts
 from ..faults import UnknownName
 from ..letters import visible
 from ..outcomes.sitemap.sitemap_marks import Published
@@ -319,24 +319,24 @@ def _all(context: FindingContext, kinds: Sequence[Kind], accepted: bool) -> list
             looked_at[setting] = asked
     is_large = len(context.site.tree) >= MANY and not accepted
     titled = None
-    if is_large and not context.is_same(PATTERN):
+    if is_large and not (context.is_same(PAGE_LIST) and context.is_same(PATTERN)):
         context.source(PATTERN)  # resolved before, so that two threads do not
         titled = in_background(lambda: context.titles, takes_long=True)
     with work("looking for conflicts", len(looked_at) + len(of_site)) as step:
         for (setting, asked), after in zip_longest(looked_at.items(), [*looked_at][1:]):
             name = context.site.catalogue[setting].name
             step(name)
-            context.folded(setting)
-            if after is not None and is_large:
+            folded = context.folded(setting)
+            if setting in noted:
+                _ = folded.steps  # folded before the next is begun, so that no three are held
+            if after in noted and is_large:
                 context.fold_ahead(after)
             uses_effects = any(kind.name in OF_EFFECTS for kind in asked)
             if not context.effects.filled and (setting in noted or uses_effects):
-                context.effects.note(context.folded(setting))
+                context.effects.note(folded)
             for kind in asked:
                 assert kind.of_setting
-                found[kind.name] += kind.of_setting(
-                    context, kind.bound(context, accepted).of(name), context.folded(setting)
-                )
+                found[kind.name] += kind.of_setting(context, kind.bound(context, accepted).of(name), folded)
         context.effects.filled = True
         if titled is not None:
             titled()

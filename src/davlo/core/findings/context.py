@@ -167,7 +167,13 @@ class FindingContext:
 
     def fold_ahead(self, setting: int) -> None:
         """Begin to fold a setting that is asked for next, beside other work."""
-        self._ahead = setting, in_background(lambda: FoldedSetting(self.effective, setting), True)
+        ahead = FoldedSetting(self.effective, setting)
+
+        def folded() -> FoldedSetting:
+            _ = ahead.steps
+            return ahead
+
+        self._ahead = setting, in_background(folded, True)
 
     def settings_said(self) -> list[int]:
         """The settings of which anything is said, in their order."""

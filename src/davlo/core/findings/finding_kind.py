@@ -48,6 +48,8 @@ class Kind(NamedTuple):
     # page list, and besides its own setting for one that looks at a setting: between two states in which all of these
     # are the same, its findings are. None: it is always looked for
     depends_on: tuple[str, ...] | None = None
+    # whether it asks of a page only which values it has: not where the page stands, nor what the page list says of it
+    of_values: bool = False
     families: tuple[str, ...] = ()  # for one that looks at a setting: the families it looks at; none: every setting
 
     def looks_at(self, family: str) -> bool:
@@ -56,7 +58,8 @@ class Kind(NamedTuple):
 
     def is_the_same(self, is_same: IsSame) -> bool:
         """Whether two states have the same findings of this kind; for one that looks at a setting, its own aside."""
-        return self.depends_on is not None and is_same(PAGE_LIST) and all(map(is_same, self.depends_on))
+        words = self.depends_on
+        return words is not None and (self.of_values or is_same(PAGE_LIST)) and all(map(is_same, words))
 
     def bound(self, context: FindingContext, accepted: bool = False) -> BoundKind:
         """The kind as a search in a site goes about it."""
@@ -81,6 +84,7 @@ class _Options(_Words, total=False):
     example: Change
     more_ways: MoreWays
     depends_on: tuple[str, ...]
+    of_values: bool
     families: tuple[str, ...]
 
 

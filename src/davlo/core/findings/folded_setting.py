@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codes, Mask
-from ..arrays.grouping import groups, run_begins
+from ..arrays.grouping import groups, run_begins, sorted_by
 from ..cached import cached_property
-from ..resolve.fold import SettingWords, fold_stages
-from ..resolve.page_groups import page_groups
+from ..resolve.fold import FoldStages, SettingWords, fold_stages
+from ..resolve.page_groups import PageGroups, page_groups
 from ..site.settings.scopes import ScopeKind
 from ..site.settings.values import Value, shown
 
@@ -36,11 +36,20 @@ class Steps(NamedTuple):
     blocked: Mask
 
 
-class FoldedSetting:
-    """The fold of one setting on sample pages.
+class _Fold(NamedTuple):
+    """The fold of a setting on one page of each group."""
 
-    `for_new_pages`: whether its default is for new pages. `groups`: the groups; all arrays below have one entry a
-    group. `has`: bool[samples]: which have the setting.
+    groups: PageGroups
+    stages: FoldStages
+    steps: Steps
+    words: SettingWords
+    has: Mask  # bool[samples]: which have the setting
+
+
+class FoldedSetting:
+    """The fold of one setting on sample pages; it is folded when the fold is first asked for.
+
+    `for_new_pages`: whether its default is for new pages.
     """
 
     def __init__(self, effective: EffectiveModel, setting: int) -> None:
@@ -48,22 +57,46 @@ class FoldedSetting:
         self.site, self.statements = site, site.statements
         self.setting, self.name = setting, site.catalogue[setting].name
         self.for_new_pages = effective.is_for_new_pages(setting)
-        self.groups = page_groups(site, setting)
-        scope_pages = site.scope_pages.sampled(self.groups.sample)
+
+    @cached_property
+    def _fold(self) -> _Fold:
+        site, setting = self.site, self.setting
+        groups = page_groups(site, setting)
+        scope_pages = site.scope_pages.sampled(groups.sample)
         told: list[tuple[NDArray[np.int64], Codes, Codes, Codes, Mask]] = []
-        self.setting_words = SettingWords(self.statements, setting)
-        self.fold_stages = fold_stages(
-            self.statements,
-            setting,
-            scope_pages,
-            self.for_new_pages,
-            lambda *step: told.append(step),
-            self.setting_words,
+        words = SettingWords(self.statements, setting)
+        stages = fold_stages(
+            self.statements, setting, scope_pages, self.for_new_pages, lambda *step: told.append(step), words
         )
         none = np.zeros(0, dtype=np.int32)
         empty = [(none.astype(np.int64), none, none, none, none.astype(bool))]
-        self.steps = Steps(*(np.concatenate(column) for column in zip(*(told or empty), strict=True)))
-        self.has: Mask = site.has_by_type[setting][scope_pages.type_of]
+        steps = Steps(*(np.concatenate(column) for column in zip(*(told or empty), strict=True)))
+        return _Fold(groups, stages, steps, words, site.has_by_type[setting][scope_pages.type_of])
+
+    @property
+    def groups(self) -> PageGroups:
+        """The groups of pages that are alike."""
+        return self._fold.groups
+
+    @property
+    def fold_stages(self) -> FoldStages:
+        """What the fold of each sample comes to. Each [samples]"""
+        return self._fold.stages
+
+    @property
+    def steps(self) -> Steps:
+        """Every step of the fold."""
+        return self._fold.steps
+
+    @property
+    def setting_words(self) -> SettingWords:
+        """What the statements of the setting say."""
+        return self._fold.words
+
+    @property
+    def has(self) -> Mask:
+        """Which samples have the setting. bool[samples]"""
+        return self._fold.has
 
     @property
     def words(self) -> Sequence[Value]:
@@ -121,7 +154,7 @@ class FoldedSetting:
         if keep is not None:
             pages = pages[keep(pages)]
         group = self.groups.group[pages]
-        order = np.argsort(group, kind="stable")
+        order = sorted_by(group)
         pages, group = pages[order], group[order]
         begins, ends = group.searchsorted(samples), group.searchsorted(samples, "right")
         for key, rows in groups(*keys):

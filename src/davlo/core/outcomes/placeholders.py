@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays.codebooks import Column
+from ..arrays.grouping import sorted_by
 from ..arrays.texts import Texts, concatenated
 from ..resolve.effective import EffectiveModel
 from ..site.model import SiteModel
@@ -66,7 +67,7 @@ class Filling:
     def of(self, pages: Pages) -> Column:
         """The filled texts of these pages, as `filled` gives them."""
         codes = self._codes[pages]
-        order = np.argsort(codes, kind="stable")
+        order = sorted_by(codes)
         edges = np.flatnonzero(np.diff(codes[order], prepend=-2, append=len(self._patterns)))
         start, end = np.zeros((2, len(pages)), dtype=np.int64)
         found: list[NDArray[np.uint8]] = []

@@ -6,12 +6,14 @@ from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays.codebooks import Codebook, Codes, Column, Mask
 from ..cached import cached_property
 from ..resolve.effective import EffectiveModel
 from ..site.declarations import ALL_SCREENS
 from ..site.people import VISITOR
+from ..site.settings.values import Value
 from .areas import BAND, LAYOUT_BLOCK, OF_AREAS, OWN_CONTENT, SIDEBAR, AreaContent, blocks_in, on_no_screen
 from .link_lists import LISTING, link_list
 from .page_outcomes import Outcomes
@@ -205,25 +207,37 @@ class Fillings:
         found, words = self.effective.column(f"{kind}.{area}"), Codebook([""])
         hidden = on_no_screen(self.effective, area)
         codes = np.array([words.code(word) for word in hidden.words], dtype=np.int32)[hidden.codes]
-        language, languages = self._languages
-        pairs = found.value.astype(np.int64) * len(languages) + language
-        used = np.bincount(pairs, minlength=len(found.words) * len(languages)).reshape(len(found.words), len(languages))
-        table = np.zeros(used.shape, dtype=np.int32)
+        why = np.zeros(len(found.words), dtype=np.int32)
         blank = np.zeros(len(found.words), dtype=bool)
         for value, name in enumerate(found.words):
-            if not used[value].any() or not isinstance(name, str):
-                continue
-            blank[value] = kind == SIDEBAR and self.site.declarations.sidebars[name].blank
-            has_blocks = bool(blocks_in(self.site, kind, name))
-            why = (
-                f"no block of the {kind} {name} has anything to show"
-                if has_blocks
-                else f"the {kind} {name} has no blocks"
-            )
-            for at in np.flatnonzero(used[value]).tolist() if not blank[value] else ():
-                table[value, at] = 0 if self.shows(kind, name, languages[at]) else words.code(why)
-        codes = np.where(codes != 0, codes, table.ravel()[pairs])
+            if isinstance(name, str):
+                blank[value] = self._is_blank(kind, name)
+                nothing = "has anything to show" if blocks_in(self.site, kind, name) else ""
+                told = f"no block of the {kind} {name} {nothing}" if nothing else f"the {kind} {name} has no blocks"
+                why[value] = words.code(told)
+        codes = np.where(codes != 0, codes, np.where(self.empty(kind, found.words, found.value), why[found.value], 0))
         return Column(np.where(blank[found.value], 0, codes), words.items)
+
+    def empty(self, kind: str, names: Sequence[Value], codes: NDArray[np.signedinteger]) -> Mask:
+        """The pages whose band or sidebar has nothing to show, and is not blank on purpose. bool[pages]
+
+        `names`: the bands or sidebars, and what is none. `codes`: int[pages]: which of them each page has; -1: none.
+        """
+        language, languages = self._languages
+        pairs = (codes.astype(np.int64) + 1) * len(languages) + language
+        shape = len(names) + 1, len(languages)
+        used = np.bincount(pairs, minlength=shape[0] * shape[1]).reshape(shape)
+        table = np.zeros(used.shape, dtype=bool)
+        for row, name in enumerate(names, 1):
+            if isinstance(name, str) and not self._is_blank(kind, name):
+                for at in np.flatnonzero(used[row]).tolist():
+                    table[row, at] = not self.shows(kind, name, languages[at])
+        found: Mask = table.ravel()[pairs] if table.any() else np.zeros(len(pairs), dtype=bool)
+        return found
+
+    def _is_blank(self, kind: str, name: str) -> bool:
+        """Whether a sidebar is blank on purpose."""
+        return kind == SIDEBAR and self.site.declarations.sidebars[name].blank
 
     @cached_property
     def _languages(self) -> tuple[Codes, Sequence[str]]:

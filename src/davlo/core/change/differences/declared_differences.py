@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from ...arrays.codebooks import Mask
+from ...arrays.codebooks import Mask, distinct_rows
+from ...outcomes.access.access_classes import AccessClasses
 from ...outcomes.access.access_model import AccessModel
 from ...outcomes.declaration_contents import NAMED_BY_BASE, SITE, declaration_contents
 from ...resolve.effective import EffectiveModel
@@ -21,17 +22,21 @@ Pairs = tuple[Pages, Pages]
 
 def access_rows(before: EffectiveModel, after: EffectiveModel, pairs: Pairs) -> tuple[AccessRow, ...]:
     """Who gains or loses what, on how many of the pages that both states have."""
-    was, now = before.shared(AccessModel), after.shared(AccessModel)
-    first, second = pairs
+    classes = [model.shared(AccessModel).classes for model in (before, after)]
+    # pages of one class in both states gain and lose the same
+    sample, which = distinct_rows([side.of[some] for side, some in zip(classes, pairs, strict=True)])
+    counts = np.bincount(which, minlength=len(sample))
+    was, now = (side.of[some[sample]] for side, some in zip(classes, pairs, strict=True))
     paths, found = before.site.tree.paths, []
-    people = dict.fromkeys([VISITOR, *was.site.people.names, *now.site.people.names])
+    people = dict.fromkeys([VISITOR, *before.site.people.names, *after.site.people.names])
     for who in people:
         for action in before.site.actions:
-            could, can = _may(was, who, action)[first], _may(now, who, action)[second]
-            gained, lost = np.flatnonzero(can & ~could), np.flatnonzero(could & ~can)
-            if len(gained) or len(lost):
-                examples = [paths[int(first[some[0]])] if len(some) else "" for some in (gained, lost)]
-                found.append(AccessRow(who, action, len(gained), len(lost), *examples))
+            could, can = _may(classes[0], who, action)[was], _may(classes[1], who, action)[now]
+            sides = [np.flatnonzero(can & ~could), np.flatnonzero(could & ~can)]
+            if any(map(len, sides)):
+                examples = [paths[int(pairs[0][sample[some].min()])] if len(some) else "" for some in sides]
+                gained, lost = (int(counts[some].sum()) for some in sides)
+                found.append(AccessRow(who, action, gained, lost, *examples))
     return tuple(found)
 
 
@@ -69,10 +74,11 @@ def _contents(site: SiteModel, kind: str, name: str) -> Mapping[str, Any]:
     return {**held, **told}
 
 
-def _may(access: AccessModel, who: str, action: str) -> Mask:
-    if who != VISITOR and who not in access.site.people.names:
-        return np.zeros(len(access.site.tree), dtype=bool)
-    return access.may(who, action)
+def _may(classes: AccessClasses, who: str, action: str) -> Mask:
+    """Whether somebody, whom the state need not know, may do an action. bool[classes]"""
+    if who != VISITOR and who not in classes.site.people.names:
+        return np.zeros(len(classes), dtype=bool)
+    return classes.may(who, action)
 
 
 def _declared(site: SiteModel) -> dict[tuple[str, str], None]:

@@ -40,7 +40,7 @@ from .difference_rows import (
 from .differing_pages import below_another_page, differing_details, with_all_below
 from .field_differences import FieldDifferences
 from .page_pairs import PagePairs, page_pairs
-from .same_parts import ACCESS, SameParts
+from .same_parts import ACCESS, PAGE_LIST, SameParts
 from .source_keys import SourceKeys
 
 FindingsOf: TypeAlias = (
@@ -56,6 +56,8 @@ LISTED = ("sitemap.listed", "alternates")
 
 _OF_SCOPES = ("rule", "guarantee", "viewpoint", "site")
 """The kinds of declarations that no field of a page depends on but by its values."""
+TITLE_OF_PAGE = "title"
+"""The detail that also tells pages below: as the title of the page above, and of the branch."""
 OF_PLACE = {"details.parent", "details.depth"}
 """The details that another place in the tree makes others."""
 
@@ -114,7 +116,7 @@ class Difference(Fixed):
     @cached_property
     def is_same(self) -> SameParts:
         """Says which parts of the two states are the same."""
-        return SameParts(self.before.site, self.after.site)
+        return SameParts(self.before.site, self.after.site, lambda: self.page_pairs)
 
     @cached_property
     def page_pairs(self) -> PagePairs:
@@ -226,13 +228,15 @@ class Difference(Fixed):
         for setting in self.settings:
             found[setting.pages[setting.changed]] = True
         if one.details is not other.details or one.tree is not other.tree:
-            for mask in self.differing_details([*one.details.columns, *other.details.columns]).values():
-                found |= mask
-            found |= self.below_another
+            details = self.differing_details([*one.details.columns, *other.details.columns])
             first, second = self.page_pairs[:2]
             found[first] |= one.details.written.take(first).differ(other.details.written.take(second))
-            found |= (np.arange(len(found)) == one.details.home) != (self.number_after == other.details.home)
-        pages = np.flatnonzero(with_all_below(one.tree, found))
+            is_home = (np.arange(len(found)) == one.details.home) != (self.number_after == other.details.home)
+            # pages below are told by the titles above them, and by where these stand
+            found |= with_all_below(one.tree, self.below_another | is_home | details.pop(TITLE_OF_PAGE, is_home))
+            for mask in details.values():
+                found |= mask
+        pages = np.flatnonzero(found)
         return pages if len(pages) < len(found) // 2 else None
 
     @cached_property
@@ -395,7 +399,11 @@ class Difference(Fixed):
         found = {}
         for number, setting in enumerate(self.before.site.catalogue.settings):
             other = self.after.site.catalogue.find(setting.name)
-            if other is None or not was.is_asked(number) or all(map(self.is_same, was.depends_on(number))):
+            if (
+                other is None
+                or not was.is_asked(number)
+                or all(map(self.is_same, (PAGE_LIST, *was.depends_on(number))))
+            ):
                 continue
             has = self.before.site.has(number)[first] & self.after.site.has(other)[second]
             differs = np.flatnonzero(has & (was.pages(number)[first] != now.pages(other)[second]))

@@ -88,6 +88,7 @@ class FieldDifferences:
         every = {name: fields[1].get(name) or fields[0][name] for name in dict.fromkeys([*fields[0], *fields[1]])}
         asked = {name: one for name, one in every.items() if not self._is_untouched(one) and is_asked(one)}
         if len(pairs[0]) >= MANY and not MENU_PLACES.isdisjoint(asked):  # kept by each side, and the longest step
+            sides[1].outcomes.take_order(sides[0].outcomes)
             results_of(lambda side: side.menu_places, sides, takes_long=True)
         for name, one in asked.items():
             was, now = (_values(side, mine.get(name)) for side, mine in zip(sides, fields, strict=True))
@@ -100,7 +101,7 @@ class FieldDifferences:
         """Whether something differs by which the field of a page depends on other pages."""
         if field.depends_on is None:
             return True
-        differs = not all(map(self._is_same, field.across))
+        differs = not all(map(self._is_same, (PAGE_LIST, *field.across))) if field.across else False
         if differs and field.across == OF_LISTS and self._has_same_declarations:
             return not self._lists_are_same(viewers)
         return differs

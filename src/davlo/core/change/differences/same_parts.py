@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import operator
+from collections.abc import Callable
+from functools import cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ...arrays.codebooks import Mask
 from ...cached import cached_property
@@ -12,6 +15,8 @@ from ...site.model import SiteModel
 from ...site.pages.details import STRUCTURAL
 from ...site.settings.scopes import ScopeKind
 from ...site.settings.setting import ACCESS_FAMILIES
+from ...site.settings.values import ByDepth
+from .page_pairs import PagePairs
 from .same_state import placeless
 
 PAGE_LIST = "page list"
@@ -37,8 +42,10 @@ _OF_SITE = (
 class SameParts:
     """Says whether a part of two sites is the same, for certain.
 
-    A part is a setting, a family of settings (`layout.`), or one of the words above. If the page list differs, nothing
-    else counts as the same.
+    A part is a setting, a family of settings (`layout.`), or one of the words above. Where a page moved, or the page
+    list says something else of it, a setting is the same if the same statements speak to each page.
+
+    `pairs`: gives the pages that both have (default: both have the same tree).
 
     Example
     -------
@@ -49,14 +56,14 @@ class SameParts:
     [True, False, True, True]
     """
 
-    def __init__(self, before: SiteModel, after: SiteModel) -> None:
-        self._before, self._after = before, after
+    def __init__(self, before: SiteModel, after: SiteModel, pairs: Callable[[], PagePairs] | None = None) -> None:
+        self._before, self._after, self._pairs = before, after, pairs
         self._known: dict[str, bool] = {}
         self._same_contents: dict[str, bool] = {}
 
     def __call__(self, word: str) -> bool:
         if word not in self._known:
-            self._known[word] = self.has_same_page_list and self._is_same(word)
+            self._known[word] = self._is_same(word)
         return self._known[word]
 
     @cached_property
@@ -100,12 +107,13 @@ class SameParts:
     def _is_same(self, word: str) -> bool:
         one, other = self._before, self._after
         if word == PAGE_LIST:
-            return True
+            return self.has_same_page_list
         if word == TEXTS:
-            return one.details is other.details
+            return self.has_same_page_list and one.details is other.details
         if word == ACCESS:
             names = [name for name in self.names if name.partition(".")[0] in (*ACCESS_FAMILIES, "page")]
-            return (one.people, one.actions) == (other.people, other.actions) and all(map(self, names))
+            has_same_people = (one.people, one.actions) == (other.people, other.actions)
+            return has_same_people and self._has_same_drafts and all(map(self, names))
         if word in (DECLARATIONS, RULES, TYPES):
             return self._holds_the_same(word)
         if word == OWN:
@@ -126,11 +134,18 @@ class SameParts:
     @cached_property
     def has_same_accepts(self) -> bool:
         """Whether the same findings are accepted."""
-        return bool(placeless(self._before.accepts) == placeless(self._after.accepts))
+        one, other = self._before.accepts, self._after.accepts
+        if placeless(one) != placeless(other):
+            return False
+        pairs = ((mine.when, theirs.when) for mine, theirs in zip(one, other, strict=True) if mine.when and theirs.when)
+        return self.has_same_page_list or all(
+            self._are_same_pages(np.flatnonzero(self._before.pages(was)), np.flatnonzero(self._after.pages(now)))
+            for was, now in pairs
+        )
 
     @cached_property
     def rules_touched(self) -> Mask:
-        """For two states with one page list: the rules that set, in either, what is not the same. bool[rules]"""
+        """For two states with the same rules: the rules that set, in either, what is not the same. bool[rules]"""
         found = np.zeros(len(self._before.rules), dtype=bool)
         for site in (self._before, self._after):
             said = site.statements
@@ -142,7 +157,7 @@ class SameParts:
     def setting(self, name: str) -> bool:
         """Whether a setting is the same in both states, so that no page can differ."""
         one, other = self._before, self._after
-        if one.tree is not other.tree or not self.has_same_structure or not self._holds_the_same(RULES):
+        if not self._has_same_pages or not self._holds_the_same(RULES):
             return False
         first, second = one.catalogue.find(name), other.catalogue.find(name)
         if first is None or second is None:
@@ -152,7 +167,82 @@ class SameParts:
             return False
         if not self._holds_the_same(TYPES) or not (one.has_by_type[first] == other.has_by_type[second]).all():
             return False
-        return one.statements.says_the_same(first, other.statements, second)
+        if not one.statements.says_the_same(first, other.statements, second, self._there):
+            return False
+        return self.has_same_page_list or self._speaks_to_the_same(first)
+
+    @cached_property
+    def _there(self) -> NDArray[np.int64] | None:
+        """For each page of the first state its number in the second; None: each has the same one. int64[pages]"""
+        if self._before.tree is self._after.tree or self._pairs is None:
+            return None
+        found = np.full(len(self._before.tree), -1, dtype=np.int64)
+        pairs = self._pairs()
+        found[pairs.before] = pairs.after
+        return found
+
+    @cached_property
+    def _has_same_pages(self) -> bool:
+        """Whether both states have the same pages, wherever they stand, and each has the type that it had."""
+        one, other = self._before, self._after
+        if one.tree is not other.tree and (self._there is None or len(one.tree) != len(other.tree)):
+            return False
+        if self._there is not None and (self._there < 0).any():
+            return False
+        return one.details.type_of is other.details.type_of or self._is_same_column(
+            one.details.type_of, other.details.type_of
+        )
+
+    @cached_property
+    def _has_same_drafts(self) -> bool:
+        return self.has_same_page_list or (
+            self._has_same_pages and self._is_same_column(self._before.details.draft, self._after.details.draft)
+        )
+
+    def _is_same_column(self, was: NDArray[np.generic], now: NDArray[np.generic]) -> bool:
+        """Whether each page has the same in two columns, each [pages]."""
+        return np.array_equal(was, now if self._there is None else now[self._there])
+
+    def _are_same_pages(self, was: NDArray[np.int64], now: NDArray[np.int64]) -> bool:
+        """Whether some pages of the first state, ascending, are these of the second. Each int64[n]"""
+        return len(was) == len(now) and np.array_equal(was if self._there is None else np.sort(self._there[was]), now)
+
+    def _speaks_to_the_same(self, setting: int) -> bool:
+        """Whether each statement of a setting, which both states have, is for the same pages."""
+        said = self._before.statements
+        span = said.of_setting(setting)
+        scope, target = said.scope[span.start : span.stop], said.target[span.start : span.stop]
+        if np.isin(target[scope == ScopeKind.BELOW], self._branches_changed).any():
+            return False
+        if any(isinstance(word, ByDepth) for word in said.words[setting].items) and not self._has_same_depths:
+            return False
+        return all(map(self._rule_matches_the_same, np.unique(target[scope == ScopeKind.RULE]).tolist()))
+
+    @cached_property
+    def _has_same_depths(self) -> bool:
+        return self._is_same_column(self._before.tree.depth, self._after.tree.depth)
+
+    @cached_property
+    def _rule_matches_the_same(self) -> Callable[[int], bool]:
+        """Whether a rule, by its number, matches the same pages in both states."""
+        rules = [site.scope_pages.rule_pages for site in (self._before, self._after)]
+        return cache(lambda rule: self._are_same_pages(rules[0][rule], rules[1][rule]))
+
+    @cached_property
+    def _branches_changed(self) -> NDArray[np.int64]:
+        """The pages of the first state below which other pages stand in the second. int64[n]"""
+        there = self._there
+        if there is None:
+            return np.zeros(0, dtype=np.int64)
+        one, other = self._before.tree, self._after.tree
+        back = np.zeros(len(there), dtype=np.int64)
+        back[there] = np.arange(len(there))
+        found = set[int]()
+        for page in np.flatnonzero(np.append(there, -1)[one.parent] != other.parent[there]).tolist():
+            above = set(one.ancestors(page))
+            above_after = {int(back[number]) for number in other.ancestors(int(there[page]))}
+            found |= above ^ above_after
+        return np.array(sorted(found), dtype=np.int64)
 
 
 def _parts_of(site: SiteModel, part: str) -> tuple[object, ...]:

@@ -49,16 +49,12 @@ def _usual_look(width: str = "28%", shows_on: tuple[str, ...] = ALL_SCREENS) -> 
 def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSetting) -> Iterator[Finding]:
     """A sidebar or band stands on a page, is not `blank: yes`, and has no block with anything to show there."""
     site, setting = context.site, context.site.catalogue[folded.setting]
-    words, fillings = context.effective.column(setting.name).words, context.effective.shared(Fillings)
+    words = context.effective.column(setting.name).words
     codes = getattr(context.standing(setting.member), setting.family)
     records: Mapping[str, Sidebar | Band] = (
         site.declarations.sidebars if setting.family == SIDEBAR else site.declarations.bands
     )
-    empty = np.zeros(len(codes), dtype=bool)
-    for code in np.flatnonzero(np.bincount(codes[codes >= 0], minlength=len(words))).tolist():
-        declared = records.get(str(words[code]))
-        if declared is not None and not (isinstance(declared, Sidebar) and declared.blank):
-            empty |= (codes == code) & ~fillings.where(setting.family, declared.name)
+    empty = context.effective.shared(Fillings).empty(setting.family, words, codes)
     for (code,), pages in kind.grouped(np.flatnonzero(empty), codes):
         declared = records[str(words[code])]
         what, number = f"the {setting.family} {declared.name} ({declared.place})", count(len(pages), "page")
@@ -86,6 +82,7 @@ def empty_sidebar(context: FindingContext, kind: BoundKind, folded: FoldedSettin
     "layouts",
     families=("look",),
     depends_on=OF_SHOWN,
+    of_values=True,
     meaning="a sidebar or band stands on a page, and its look shows it on no screen",
     why="It is set, and nobody sees it.",
     mend="Name screens in `shows_on` of the look, or set the sidebar or band to none.",
@@ -212,6 +209,7 @@ def _sidebar_numbers(context: FindingContext, area: str, names: dict[str, int]) 
     "layouts",
     families=("look",),
     depends_on=OF_SHOWN,
+    of_values=True,
     meaning="a look is set where no sidebar and no band stands",
     why="It does nothing there.",
     mend="Take it away, or give the pages a sidebar or a band.",

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays.codebooks import Codes, Mask
-from ...arrays.grouping import run_edges
+from ...arrays.grouping import run_edges, sorted_by
 from ...resolve.effective import EffectiveModel
 from ...site.model import SiteModel
 from ..placeholders import sections
@@ -98,7 +98,7 @@ def menu_places(site: SiteModel, menu: Menu, order: Pages, visible: Mask) -> Men
         listed = np.zeros(len(site.tree), dtype=bool)
         listed[pages] = True
         nearest = nearest_above(site, listed)[pages]
-        first = np.lexsort((np.arange(len(pages)), depth, nearest))  # siblings: of one level, under one entry
+        first = sorted_by(nearest, depth)  # siblings: of one level, under one entry
         edges = run_edges(nearest[first], depth[first])
         place = np.empty(len(pages), dtype=np.int32)
         place[first] = np.arange(len(pages)) - np.repeat(edges[:-1], np.diff(edges)) + 1

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays.grouping import run_begins
+from ...arrays.grouping import run_begins, sorted_by
 from ...arrays.texts import Texts, windows
 from ...site.model import SiteModel
 
@@ -35,7 +35,7 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     pages = np.arange(begin, stop)
     keys = [_order(site)[pages]] if keys is None else keys
     telling = [key for key in (*keys, *text_keys(_tails(site, pages))) if len(key) and (key != key[0]).any()]
-    order = pages[np.lexsort([*reversed(telling), tree.parent[pages]])]
+    order = pages[sorted_by(tree.parent[pages], *telling)]
     size = tree.end[begin:stop] - pages
     parent = np.maximum(tree.parent[begin:stop].astype(np.int64), begin - 1) - begin
     # among siblings side by side, how many pages the branches before each have
@@ -48,7 +48,7 @@ def menu_order(site: SiteModel, top: int = -1, keys: Sequence[Key] | None = None
     step[order - begin] = before
     place = np.empty(len(pages), dtype=np.int64)
     depth = tree.depth[begin:stop] - (tree.depth[begin] if len(pages) else 0)
-    by_depth = np.argsort(depth, kind="stable")
+    by_depth = sorted_by(depth)
     edges = np.searchsorted(depth[by_depth], np.arange(int(depth.max(initial=-1)) + 2))
     for one, other in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
         level = by_depth[one:other]

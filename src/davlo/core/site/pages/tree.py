@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays.codebooks import Codes, Column, Mask
+from ...arrays.grouping import sorted_by
 from ...arrays.in_background import MANY, gathered, in_background
 from ...arrays.path_finder import Finder
 from ...arrays.texts import Texts
@@ -81,8 +82,7 @@ class Tree:
                 found[page + 1 : end] = page
             return found
         deepest = int(self.depth.max(initial=0))
-        depth = self.depth.astype(np.int16) if deepest < 1 << 15 else self.depth  # small numbers are sorted quickly
-        order = np.argsort(depth, kind="stable")
+        order = sorted_by(self.depth)
         edges = np.cumsum(np.bincount(self.depth, minlength=deepest + 1)).tolist()
         for begin, end in itertools.pairwise(edges):
             level = order[begin:end]

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ...arrays.codebooks import Codebook, Codes, Mask, frozen
 from ...faults import Place
-from ..settings.scopes import ScopeKind
+from ..settings.scopes import OF_PAGES, ScopeKind
 from ..settings.values import Value
 from .new_statements import BUILT_IN, Form, NewStatement, StatementBatch, settled
 from .statement_words import Columns, StatementWords
@@ -289,15 +289,29 @@ class Statements:
         )
         return (scope << 32) + place
 
-    def says_the_same(self, setting: int, other: Statements, number: int) -> bool:
-        """Whether another table says the same about a setting, which may have another number there."""
-        if self._tables[setting] is other._tables[number]:
+    def says_the_same(
+        self, setting: int, other: Statements, number: int, there: NDArray[np.int64] | None = None
+    ) -> bool:
+        """Whether another table says the same about a setting, which may have another number there.
+
+        `there`: for each page its number in the other table; None: the same one. int64[pages]
+        """
+        if there is None and self._tables[setting] is other._tables[number]:
             return self.rules == other.rules
         mine, theirs = self.of_setting(setting), other.of_setting(number)
         if len(mine) != len(theirs) or self.rules != other.rules or self.gone != other.gone:
             return False
-        one, two = slice(mine.start, mine.stop), slice(theirs.start, theirs.stop)
-        for name in ("scope", "target", "form", "locked", "step"):
+        one, two = np.arange(mine.start, mine.stop), np.arange(theirs.start, theirs.stop)
+        target = self.target[one]
+        if there is not None:
+            of_pages = np.isin(self.scope[one], OF_PAGES) & (target >= 0)
+            target[of_pages] = there[target[of_pages]]
+            order = np.lexsort((target, self.scope[one]))
+            one, target = one[order], target[order]
+            two = two[np.lexsort((other.target[two], other.scope[two]))]
+        if not np.array_equal(target, other.target[two]):
+            return False
+        for name in ("scope", "form", "locked", "step"):
             if not np.array_equal(getattr(self, name)[one], getattr(other, name)[two]):
                 return False
         words = {word: code for code, word in enumerate(other.words[number].items)}
