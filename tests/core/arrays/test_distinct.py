@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from davlo.core.arrays.codebooks import distinct, distinct_rows
-from davlo.core.arrays.grouping import run_begins, run_edges
+from davlo.core.arrays.grouping import run_begins, run_edges, sorted_by
 
 FEW, MANY = st.integers(-3, 3), st.integers(-(2**62), 2**62)
 
@@ -31,6 +31,23 @@ def test_rows_are_numbered_in_their_order(rows: list[tuple[int, int, int]]) -> N
     assert [rows[place] for place in first.tolist()] == ordered
     assert first.tolist() == [rows.index(row) for row in ordered]
     assert codes.tolist() == [ordered.index(row) for row in rows]
+
+
+@given(
+    st.integers(0, 2**32), st.lists(st.sampled_from(["few", "codes", "words", "wide", "floats", "flags"]), min_size=1)
+)
+def test_many_rows_are_sorted_as_numpy_sorts_them(seed: int, kinds: list[str]) -> None:
+    random, rows = np.random.default_rng(seed), 5_000  # so many that keys are packed
+    columns = {
+        "few": lambda: random.integers(-3, 3, rows),
+        "codes": lambda: random.integers(-1, rows, rows).astype(np.int32),
+        "words": lambda: random.integers(0, 1 << 64, rows, dtype=np.uint64),
+        "wide": lambda: random.integers(-(1 << 63), (1 << 63) - 1, rows),
+        "floats": lambda: random.choice([0.5, np.inf, -np.inf, 2.0], rows),
+        "flags": lambda: random.integers(0, 2, rows).astype(bool),
+    }
+    keys = [columns[kind]() for kind in kinds]
+    assert np.array_equal(sorted_by(*keys), np.lexsort(keys[::-1]))
 
 
 @given(st.lists(FEW, max_size=20))
