@@ -41,6 +41,7 @@ def nasty(small: Small) -> Path:
         f"blocks: {{next-events: {{kind: branch-links, under: /, label: {quoted}}}, "
         f"words: {{kind: text, text: {quoted}}}, chosen: {{kind: links, links: {{{quoted}: /a}}}}}}\n"
         f"bands: {{low: {{fits: [right], note: {quoted}}}}}\n"
+        f"settings: {{season: {{kind: choice, help: {quoted}, choices: [{quoted}, spring]}}}}\n"
         f"presets: {{some: {{note: {quoted}, title.pattern: {quoted}}}}}\n"
         f"pages: {{/a: {{below: {{sidebar.right: main, because: {quoted}}}}}}}\n"
         "viewpoints: [{page: /a}, {page: /}]\n"

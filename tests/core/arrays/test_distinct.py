@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import groupby
+from typing import Any
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from numpy.typing import NDArray
 
 from davlo.core.arrays.codebooks import distinct, distinct_rows
 from davlo.core.arrays.grouping import run_begins, run_edges, sorted_by
@@ -38,7 +41,7 @@ def test_rows_are_numbered_in_their_order(rows: list[tuple[int, int, int]]) -> N
 )
 def test_many_rows_are_sorted_as_numpy_sorts_them(seed: int, kinds: list[str]) -> None:
     random, rows = np.random.default_rng(seed), 5_000  # so many that keys are packed
-    columns = {
+    columns: dict[str, Callable[[], NDArray[Any]]] = {
         "few": lambda: random.integers(-3, 3, rows),
         "codes": lambda: random.integers(-1, rows, rows).astype(np.int32),
         "words": lambda: random.integers(0, 1 << 64, rows, dtype=np.uint64),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import TypeAlias
 
 from davlo.core.site.model import SiteModel
@@ -11,6 +10,7 @@ from davlo.core.site.settings.names import RESERVED_NAMES
 from davlo.core.site.settings.parse_values import DECLARATION_KINDS
 from davlo.core.site.settings.setting import ACCESS_FAMILIES, ACTIONS, AREA_FAMILIES, KINDS, Setting
 from davlo.core.site.settings.values import LIST_STEPS, REFERENCES
+from davlo.frames.json_text import json_text
 
 from . import davlo_yaml as form
 from .estate_yaml import ESTATE_YAML, SHARED_YAML
@@ -82,7 +82,7 @@ def davlo_schema(site: SiteModel | None = None, of: str = "davlo.yaml") -> Schem
 
 def schema_text(site: SiteModel | None = None, of: str = "davlo.yaml") -> str:
     """The JSON Schema of one of `FILES`, as a file holds it."""
-    return json.dumps(davlo_schema(site, of), indent=1, ensure_ascii=False) + "\n"
+    return json_text(davlo_schema(site, of), indent=1) + "\n"
 
 
 class _Schema:
