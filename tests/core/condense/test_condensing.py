@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from random import Random
 
@@ -64,3 +65,13 @@ def test_what_is_written_reads_as_the_same_site_and_is_taken_back(site: SiteDict
             assert not written.site.condense(drop_reasons=True).change.steps
             written.site.undo()
         assert contents(folder) == before
+
+
+def test_statements_of_more_gone_pages_than_there_are_pages_stay(small: Callable[..., Path]) -> None:
+    gone = [f"/gone/{number}: {{below: {{title.limit: {40 + number}}}}}" for number in range(19)]
+    there = [f"/{name}: {{here: {{title.limit: 30}}}}" for name in "abc"]
+    rows = "path,title,language\n/,Home,\n/a,A,\n/b,B,\n/c,C,\n"
+    site = davlo.open_site(small(f"pages: {{{', '.join([*gone, *there])}}}\n", rows))
+    after = site.apply(site.condense().change)
+    assert len(after.statements) == len(site.statements) - 2  # one of the home page's branch for three of pages
+    assert after.statements.gone == site.statements.gone

@@ -189,7 +189,8 @@ class SettingToCondense:
         """The statements that are put where they are best, so that each has an effect. bool[rows]"""
         pages, types = np.append(~self._untouched, False), np.append(self._may_say_types, False)
         of_type = self.scope == ScopeKind.TYPE
-        inside = np.where(of_type, types[np.where(of_type, self.target, -1)], pages[np.where(of_type, -1, self.target)])
+        of_page = ~of_type & (self.target >= 0)  # what names a page that is gone stays
+        inside = np.where(of_type, types[np.where(of_type, self.target, -1)], pages[np.where(of_page, self.target, -1)])
         return self.free.free & inside
 
     def steps(self) -> list[Step]:
