@@ -63,12 +63,6 @@ class Outcomes(Fixed):
         """The pages as the menu sorts them. int64[pages]"""
         return menu_order(self.site)
 
-    def take_order(self, other: Outcomes) -> None:
-        """Take the order that another state has, where the same sorts its pages."""
-        one, two = self.site, other.site
-        if one.tree is two.tree and one.details.order is two.details.order and one.details.home == two.details.home:
-            self.order = other.order
-
     @cached_property
     def sitemap(self) -> Codes:
         """For each page a code into `SITEMAP_REASONS`, 0 where it is listed. int32[pages]"""

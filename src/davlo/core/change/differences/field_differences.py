@@ -88,7 +88,7 @@ class FieldDifferences:
         every = {name: fields[1].get(name) or fields[0][name] for name in dict.fromkeys([*fields[0], *fields[1]])}
         asked = {name: one for name, one in every.items() if not self._is_untouched(one) and is_asked(one)}
         if len(pairs[0]) >= MANY and not MENU_PLACES.isdisjoint(asked):  # kept by each side, and the longest step
-            sides[1].outcomes.take_order(sides[0].outcomes)
+            _share_order(*(side.outcomes for side in sides))
             results_of(lambda side: side.menu_places, sides, takes_long=True)
         for name, one in asked.items():
             was, now = (_values(side, mine.get(name)) for side, mine in zip(sides, fields, strict=True))
@@ -165,6 +165,14 @@ class FieldDifferences:
 
     def _is_untouched(self, field: Field[Any]) -> bool:
         return field.depends_on is not None and self._is_same(PAGE_LIST) and all(map(self._is_same, field.depends_on))
+
+
+def _share_order(one: Outcomes, other: Outcomes) -> None:
+    """Let two states share the order of their pages, where the same sorts them."""
+    mine, theirs = one.site, other.site
+    details = mine.details, theirs.details
+    if mine.tree is theirs.tree and details[0].order is details[1].order and details[0].home == details[1].home:
+        other.order = one.order
 
 
 def _same_for_all(side: RecordPages) -> tuple[Field[Any] | Group, ...]:
