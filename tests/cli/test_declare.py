@@ -308,6 +308,9 @@ def test_a_preset_gets_its_first_value_while_no_scope_uses_it(small: Callable[..
     here = ["--site", str(folder)]
     assert run("declare", "preset", "calm", "heading.show=no", *here).status == 0
     assert run("set", "--use", "calm", "--everywhere", "--write", *here).status == 0
+    again = run("set", "--use", "calm", "--everywhere", "--write", *here)
+    assert (again.status, "the files say so already" in again.out + again.err) == (0, True)
+    assert (folder / "davlo.yaml").read_text().count("calm") == 2  # where it is declared, and where it is used
     refused = run("declare", "preset", "calm", "heading.show=no", *here)
     assert (refused.status, "uses it: write its first value into davlo.yaml" in refused.err) == (2, True)
     assert run("declare", "preset", "calm", "--drop", *here).status == 2

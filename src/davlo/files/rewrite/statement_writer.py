@@ -278,7 +278,8 @@ class StatementWriter:
 
     def _use(self, step: Use) -> None:
         file, body, found = self._uses(step)
-        self.files.splice(file, lambda text: text.put(body, step.preset, more=found is not None))
+        if found is None or step.preset not in _names(found.node):
+            self.files.splice(file, lambda text: text.put(body, step.preset, more=found is not None))
 
     def _stop_using(self, step: StopUsing) -> None:
         file, body, found = self._uses(step)
@@ -359,3 +360,9 @@ class StatementWriter:
         is_default = raw_of(found.words[int(found.live_value[0])]) == raw_of(step.value)
         source = int(found.live_source[0])
         return str(source_of(site, source).scope) if is_default and source >= 0 else ""
+
+
+def _names(node: yaml.Node) -> list[str]:
+    """The names in a list, or the one that stands there alone."""
+    raw = raw_of_node(node)
+    return [raw] if isinstance(raw, str) else [str(one) for one in raw]

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 
 from ...faults import DavloError
 from ...site.declarations import Declared
-from ...site.model import Accept, SitemapRules
+from ...site.model import Accept
 from ...site.pages.conditions import Condition
 from ...site.settings.catalogue import Adjustment
 from ...site.settings.scopes import Scope
@@ -26,6 +26,7 @@ from .declaration_steps import (
     ExceptFromGuarantee,
     SetGuarantee,
     SetSite,
+    SiteValue,
     Undeclare,
 )
 from .drop_declaration import UndeclareEverywhere
@@ -232,7 +233,7 @@ class Change(NamedTuple):
         """This change, and then a setting of Davlo's has another default, scopes, label, help or `default_for`."""
         return self.then(Adjust(setting, Adjustment(**adjustment)))
 
-    def set_site(self, name: str, value: str | tuple[str, ...] | int | SitemapRules) -> Change:
+    def set_site(self, name: str, value: SiteValue) -> Change:
         """This change, and then the site has another `name`, `url` or `home_path`, other `languages`, …"""
         return self.then(SetSite(name, value))
 
