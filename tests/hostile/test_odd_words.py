@@ -61,25 +61,34 @@ def examples(command: click.Command) -> Iterator[Words]:
 
 
 def changed(words: Sequence[str], every: Sequence[Words], chance: random.Random) -> Words:
-    """A command line with one to three words that are others; the command itself stays."""
+    """A command line with one or two words that are others; the command itself stays."""
     found = list(words)
-    for _ in range(chance.choice((1, 1, 2, 3))):
+    plain = [word for line in every for word in line[1:]]
+    for _ in range(chance.choice((1, 1, 2))):
         at = chance.randrange(1, len(found) + 1)
-        key, _, value = found[at].partition("=") if at < len(found) else ("title", "", "x")
-        match chance.randrange(6):
+        word = found[at] if at < len(found) else "title=x"
+        key, _, value = word.partition("=")
+        match chance.randrange(8):
             case 0:
                 del found[at : at + 1]
             case 1:
                 found.insert(at, chance.choice(ODD))
             case 2:
-                found.insert(at, chance.choice(chance.choice(every)))
-            case 3:
                 found += chance.choice(every)[1:]
-            case 4:
+            case 3:
                 found[at : at + 1] = [f"{key}={chance.choice(ODD)}"]
-            case _:
+            case 4:
                 found[at : at + 1] = [f"{key}{chance.choice(('.x', '.', '+', '-', '..'))}={value}"]
+            case 5:  # the value of another word of the examples
+                found[at : at + 1] = [f"{key}={chance.choice([one for one in plain if '=' in one]).partition('=')[2]}"]
+            case _:  # another word of its kind: a path, an option, a setting with its value, a name
+                found[at : at + 1] = [chance.choice([one for one in plain if kind_of(one) == kind_of(word)])]
     return [word for word in found if word not in WRITES]
+
+
+def kind_of(word: str) -> str:
+    """What a word of a command line looks like."""
+    return "=" if "=" in word else "--" if word.startswith("--") else word[:1] if word.startswith("/") else ""
 
 
 def test_examples_of_all_commands_are_drawn() -> None:
