@@ -259,6 +259,29 @@ def test_many_things_said_at_once_are_written_as_one_after_the_other(site: SiteD
 
 
 @of_made_up_sites(4)
+def test_what_a_change_says_and_takes_away_again_is_in_no_file(site: SiteDict) -> None:
+    """Condensing says things of many pages, as rows, and in a later round takes some of them away."""
+    random = Random(str(site["rows"]))
+    with tempfile.TemporaryDirectory() as name:
+        folder = write_site(site, Path(name))
+        opened = davlo.open_site(folder)
+        paths, change, after = opened.tree.paths.tolist(), Change(), opened
+        setting = random.choice([*WORDS])
+        for _ in range(40 if paths else 0):
+            scope = random.choice([Scope.here, Scope.here, Scope.here, Scope.below])(random.choice(paths))
+            kind = random.choice([Say, TakeAway])
+            step = kind(scope, setting, value_of(setting, random)) if kind is Say else TakeAway(scope, setting)
+            try:
+                after = apply(after, Change((step,)))
+            except ChangeError:  # nothing is there to take away
+                continue
+            change = change.then(step)
+        make(folder, rewrite(opened, folder, change))
+        read = davlo.open_site(folder)
+        assert what_differs(after, read) == "", change
+
+
+@of_made_up_sites(4)
 def test_reading_the_rewritten_files_gives_the_site_that_apply_gives(site: SiteDict) -> None:
     random = Random(str(site["rows"]))
     with tempfile.TemporaryDirectory() as name:

@@ -8,7 +8,7 @@ manner. Lines that no edit names stay as they are, byte for byte. Reading the re
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 
@@ -19,6 +19,7 @@ from davlo.core.change.estate_steps import said_by_estate
 from davlo.core.change.refused import ChangeRefused
 from davlo.core.change.steps.apply import apply, in_simple_steps
 from davlo.core.change.steps.change import (
+    FRESH_ACCESS,
     AddPage,
     Change,
     MovePage,
@@ -90,7 +91,7 @@ class Rewriter:
         }
 
         try:
-            for kind, steps in groupby(_last_said(change), type):
+            for kind, steps in groupby(_last_said(_without_detours(change.steps, statements.says)), type):
                 if kind is TakeAway:  # many at once take much less time
                     statements.take_away([*steps])  # type: ignore[list-item]
                 elif kind is Say:
@@ -108,11 +109,39 @@ class Rewriter:
         return made
 
 
-def _last_said(change: Change) -> list[Step]:
-    """The steps of a change without what a later step says anew, since files say each thing once."""
+def _without_detours(steps: Sequence[Step], says: Callable[[Scope, str], bool]) -> Sequence[Step]:
+    """Steps without what one of them says and a later one takes away, as condensing makes them in several rounds.
+
+    A file is asked only for what it said before the change. `says`: whether a scope says a setting there.
+    """
+    if not all(isinstance(step, StatementStep) for step in steps):
+        return steps  # a rule or a page may have come between
+    left: dict[int, Step] = dict(enumerate(steps))
+    told: dict[tuple[Scope, str], list[int]] = {}  # the steps about it that are left
+    for number, step in left.copy().items():
+        assert isinstance(step, StatementStep)
+        before = told.setdefault((step.scope, step.setting), [])
+        if isinstance(step, TakeAway) and before and all(map(_is_plain, [step, *(left[one] for one in before)])):
+            while before and isinstance(left[before[-1]], Say):
+                del left[before.pop()]
+            if before or not says(step.scope, step.setting):
+                del left[number]
+                continue
+        for part in step.scope.parts:
+            told.setdefault((part, step.setting), []).append(number)
+    return list(left.values())
+
+
+def _is_plain(step: Step) -> bool:
+    """Whether a step says one thing in one scope, or takes it away there."""
+    return isinstance(step, Say | TakeAway) and not step.scope.both and step.setting != FRESH_ACCESS
+
+
+def _last_said(steps: Sequence[Step]) -> list[Step]:
+    """Steps without what a later step says anew, since files say each thing once."""
     left: list[Step] = []
     again: dict[tuple[Scope, str], bool] = {}  # whether a later step says it
-    for step in reversed(change.steps):
+    for step in reversed(steps):
         if not isinstance(step, StatementStep):
             left.append(step)
             continue

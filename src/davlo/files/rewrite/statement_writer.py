@@ -61,6 +61,10 @@ class StatementWriter:
             Restamp: self._restamp,
         }
 
+    def says(self, scope: Scope, setting: str) -> bool:
+        """Whether a scope says a setting in the files."""
+        return any(self._said.says(part, setting) for part in scope.parts)
+
     def take_away(self, steps: Sequence[TakeAway]) -> None:
         """Take statements away; independent ones in one file at once."""
         self.files.make_waiting()
@@ -138,7 +142,7 @@ class StatementWriter:
             with self._beside_others(step):
                 if not self._say_in_place(step):
                     left.append(step)
-        old = [step for step in left if any(self._said.says(part, step.setting) for part in step.scope.parts)]
+        old = [step for step in left if self.says(step.scope, step.setting)]
         self.take_away([TakeAway(step.scope, step.setting) for step in old])
         for step in left:
             with self._beside_others(step):
