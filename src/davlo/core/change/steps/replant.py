@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays.codebooks import Codes, Column
+from ...arrays.grouping import sorted_by
 from ...arrays.texts import Texts
 from ...faults import Fault, Place, SiteError, UnknownName
 from ...site.model import SiteModel
@@ -63,12 +64,12 @@ def replanted(
         details = site.details._replace(columns={**site.details.columns, **changed})
         return replace(site, details=details), np.arange(len(site.tree), dtype=np.int32)
     stays = np.arange(len(site.tree)) if gone is None else np.flatnonzero(~gone)
-    rows: NDArray[np.integer] | slice = stays
-    if paths or "parent" in cells:  # siblings stand in the order of their rows
+    rows: NDArray[np.integer] | slice = slice(None)  # all of them, in place: nothing to gather
+    if (
+        paths or "parent" in cells or gone is not None
+    ):  # siblings stand in the order of their rows
         lines = site.tree.line[stays]
-        rows = stays[np.argsort(np.where(lines > 0, lines, np.iinfo(np.int32).max), kind="stable")]
-    elif gone is None:
-        rows = slice(None)  # all of them, in place: nothing to gather
+        rows = stays[sorted_by(np.where(lines > 0, lines, np.iinfo(np.int32).max))]
     columns = {name: _column(site, name, cells.get(name, {}), rows, new) for name in names}
     _check_details(site, cells, new, any_type)
     new_paths = [site.page_names.path(row.path) for row in new]
