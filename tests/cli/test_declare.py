@@ -317,6 +317,13 @@ def test_a_preset_gets_its_first_value_while_no_scope_uses_it(small: Callable[..
     assert "calm" not in run("check", "--kind", "unused-declaration", *here).out
 
 
+def test_a_preset_that_goes_takes_the_access_settings_that_it_alone_names(small: Callable[..., Path]) -> None:
+    site = davlo.open_site(small("presets: {calm: {deny: {everyone: [edit]}}}\neverywhere: {use: calm}\n"))
+    assert "deny.everyone" in site.catalogue.names()
+    written = site.write(davlo.Change().undeclare("preset", "calm", everywhere=True), even_so=True)
+    assert "deny.everyone" not in written.site.catalogue.names()
+
+
 def test_a_key_of_any_kind_is_taken_or_refused_however_it_is_typed() -> None:
     """A name after a key that holds one value, a list's signs on a flag, no name, no value."""
     site, refused, taken = davlo.open_demo(), 0, 0

@@ -344,7 +344,8 @@ def _undeclared(site: Any, kind: str, name: str) -> Any:
         groups = {one: members for one, members in site.people.groups.items() if one != name}
         places = {one: place for one, place in site.people.places.items() if one != name}
         return rebuilt(site, people=replace(site.people, groups=groups, places=places))
-    return rebuilt(site, declarations=site.declarations.without(kind, name))
+    after = rebuilt(site, declarations=site.declarations.without(kind, name))
+    return without_redundant_access(after) if kind == "preset" else after
 
 
 def _adjusted(site: Any, name: str, adjustment: Adjustment) -> Any:

@@ -65,9 +65,7 @@ def replanted(
         return replace(site, details=details), np.arange(len(site.tree), dtype=np.int32)
     stays = np.arange(len(site.tree)) if gone is None else np.flatnonzero(~gone)
     rows: NDArray[np.integer] | slice = slice(None)  # all of them, in place: nothing to gather
-    if (
-        paths or "parent" in cells or gone is not None
-    ):  # siblings stand in the order of their rows
+    if paths or "parent" in cells or gone is not None:  # siblings stand in the order of their rows
         lines = site.tree.line[stays]
         rows = stays[sorted_by(np.where(lines > 0, lines, np.iinfo(np.int32).max))]
     columns = {name: _column(site, name, cells.get(name, {}), rows, new) for name in names}
