@@ -195,7 +195,6 @@ def test_a_fault_of_our_own_is_one_line_and_a_file(
     def fail(*words: object) -> None:
         raise ZeroDivisionError("a fault\x1b[2J")
 
-    monkeypatch.setattr("davlo.core.outcomes.menus.outline.outline", fail)
     monkeypatch.setattr("davlo.cli.questions.tree.outline", fail)
     monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
     got = run("tree", "--site", str(garden))
