@@ -355,3 +355,9 @@ def test_a_reason_is_said_once(tmp_path: Path) -> None:
     rule = "rules: [{name: Maps, when: {path: /a}, because: One, give: {menu.show: no, because: Two}}]\n"
     with pytest.raises(davlo.SiteError, match=r"because is said twice; the first is at davlo\.yaml:3"):
         davlo.open_site(write_small(tmp_path, rule))
+
+
+def test_pages_below_one_that_goes_stand_in_the_order_of_their_rows(small: Callable[..., Path]) -> None:
+    folder = small("", "path,title,language\n/,Home,\n/a,A,\n/a/x,X,\n/b,B,\n/a/y,Y,\n")
+    written = davlo.open_site(folder).write(Change((RefreshPages((), (), ("/a",)),)), even_so=True)
+    assert written.site.tree.paths.tolist() == ["/", "/a/x", "/b", "/a/y"]

@@ -116,7 +116,7 @@ class Difference(Fixed):
     @cached_property
     def is_same(self) -> SameParts:
         """Says which parts of the two states are the same."""
-        return SameParts(self.before.site, self.after.site, lambda: self.page_pairs)
+        return SameParts(self.before.site, self.after.site, lambda: self.number_after)
 
     @cached_property
     def page_pairs(self) -> PagePairs:
@@ -232,7 +232,7 @@ class Difference(Fixed):
             first, second = self.page_pairs[:2]
             found[first] |= one.details.written.take(first).differ(other.details.written.take(second))
             is_home = (np.arange(len(found)) == one.details.home) != (self.number_after == other.details.home)
-            # pages below are told by the titles above them, and by where these stand
+            # patterns show the titles of pages above; so pages below can differ, too
             found |= with_all_below(one.tree, self.below_another | is_home | details.pop(TITLE_OF_PAGE, is_home))
             for mask in details.values():
                 found |= mask

@@ -16,7 +16,6 @@ from ...site.pages.details import STRUCTURAL
 from ...site.settings.scopes import ScopeKind
 from ...site.settings.setting import ACCESS_FAMILIES
 from ...site.settings.values import ByDepth
-from .page_pairs import PagePairs
 from .same_state import placeless
 
 PAGE_LIST = "page list"
@@ -45,7 +44,8 @@ class SameParts:
     A part is a setting, a family of settings (`layout.`), or one of the words above. Where a page moved, or the page
     list says something else of it, a setting is the same if the same statements speak to each page.
 
-    `pairs`: gives the pages that both have (default: both have the same tree).
+    `number_after`: gives for each page of the first its number in the second, int64[pages]; -1: it is gone
+    (default: both have the same tree).
 
     Example
     -------
@@ -56,8 +56,10 @@ class SameParts:
     [True, False, True, True]
     """
 
-    def __init__(self, before: SiteModel, after: SiteModel, pairs: Callable[[], PagePairs] | None = None) -> None:
-        self._before, self._after, self._pairs = before, after, pairs
+    def __init__(
+        self, before: SiteModel, after: SiteModel, number_after: Callable[[], NDArray[np.int64]] | None = None
+    ) -> None:
+        self._before, self._after, self._number_after = before, after, number_after
         self._known: dict[str, bool] = {}
         self._same_contents: dict[str, bool] = {}
 
@@ -174,12 +176,9 @@ class SameParts:
     @cached_property
     def _there(self) -> NDArray[np.int64] | None:
         """For each page of the first state its number in the second; None: each has the same one. int64[pages]"""
-        if self._before.tree is self._after.tree or self._pairs is None:
+        if self._before.tree is self._after.tree or self._number_after is None:
             return None
-        found = np.full(len(self._before.tree), -1, dtype=np.int64)
-        pairs = self._pairs()
-        found[pairs.before] = pairs.after
-        return found
+        return self._number_after()
 
     @cached_property
     def _has_same_pages(self) -> bool:
